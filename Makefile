@@ -1,0 +1,41 @@
+# Short targets in front of CMake and Ninja.
+BUILD     ?= build
+CMAKE     := cmake -G Ninja
+CODE      := $(shell git ls-files '*.c' '*.h' 2>/dev/null)
+PREFIX    ?= /usr/local
+DESTDIR   ?=
+
+.PHONY: all build setup test demo bench format check-form install clean
+
+all: setup build
+
+build:
+	@[ -f $(BUILD)/build.ninja ] || $(CMAKE) -S . -B $(BUILD) >/dev/null
+	@ninja -C $(BUILD) --quiet
+
+# Installs the Debian packages of packages.txt that are missing, and says so.
+setup:
+	@tools/setup.sh packages.txt
+
+test: setup check-form
+	@tools/test.sh
+
+demo: setup build
+	@$(BUILD)/tanchor demo
+
+bench: setup build
+	@$(BUILD)/bench/bench
+
+format:
+	@clang-format -i $(CODE)
+
+check-form:
+	@clang-format --dry-run --Werror $(CODE)
+	@tools/check-layers.sh
+
+install: build
+	@DESTDIR=$(DESTDIR) cmake --install $(BUILD) --prefix $(PREFIX) >/dev/null
+	@echo "installed below $(DESTDIR)$(PREFIX)"
+
+clean:
+	@rm -rf $(BUILD) build-*

@@ -1,0 +1,28 @@
+#!/bin/sh
+# Everything that must hold: the suites under gcc, under clang, and under the sanitizers; equal traces from both compilers'
+# builds; the machine's library on the C library alone; the examples; the demo.
+set -eu
+cd "$(dirname "$0")/.."
+
+build() { # folder, further CMake arguments
+    folder=$1
+    shift
+    [ -f "$folder/build.ninja" ] || cmake -G Ninja -S . -B "$folder" "$@" >/dev/null
+    ninja -C "$folder" --quiet
+}
+suites() {
+    echo "== suites: $2"
+    ctest --test-dir "$1" --output-on-failure --no-tests=error -j 2 | grep -vE '^(Internal ctest|Test project|$)'
+}
+
+build build
+suites build "gcc"
+build build-clang -DCMAKE_C_COMPILER=clang
+echo "== traces of the gcc and the clang build"
+tools/compare-traces.sh build/tanchor build-clang/tanchor
+build build-sanitize -DSANITIZE=ON -DCMAKE_BUILD_TYPE=Debug
+suites build-sanitize "address and undefined-behaviour sanitizers"
+echo "== demo"
+build/tanchor demo
+echo
+echo "all suites passed"
