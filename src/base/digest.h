@@ -1,0 +1,24 @@
+/* FNV-1a, 64 bits: the fingerprint of a trace. Not for security; contents are compared by SHA-256 in host. */
+#ifndef TA_BASE_DIGEST_H
+#define TA_BASE_DIGEST_H
+
+#include <stddef.h>
+#include <stdint.h>
+
+#define DIGEST_START UINT64_C(0xcbf29ce484222325)
+
+static inline uint64_t digest_bytes(uint64_t digest, const void *bytes, size_t length) {
+    const unsigned char *at = bytes;
+    for (size_t i = 0; i < length; ++i)
+        digest = (digest ^ at[i]) * UINT64_C(0x100000001b3);
+    return digest;
+}
+
+/* The number's bytes go in lowest first, so that every host gives the same digest. */
+static inline uint64_t digest_number(uint64_t digest, uint64_t number) {
+    for (unsigned i = 0; i < 64; i += 8)
+        digest = (digest ^ ((number >> i) & 0xff)) * UINT64_C(0x100000001b3);
+    return digest;
+}
+
+#endif
