@@ -1,0 +1,73 @@
+/* How a device model is written: one struct of functions, registered with ta_machine_new's EXTRA list. A model keeps
+   its state in the memory that the machine hands it and reaches its surroundings through its slot only. Contract and an
+   example: docs/devices.md. */
+#ifndef TAMEANCHOR_DEVICE_H
+#define TAMEANCHOR_DEVICE_H
+
+#include "tameanchor/profile.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+enum { TA_DEVICE_VERSION = 1 };
+
+/* A device's place in a machine. */
+struct ta_slot;
+
+/* OFFSET counts from the device's base; SIZE_BYTES is 1, 2, 4 or 8 and the access is aligned. Every function but reset
+   may be null: reads give 0, writes and the rest are dropped. */
+struct ta_device_kind {
+    uint32_t version;    /* TA_DEVICE_VERSION */
+    const char *model;   /* the name that profiles use */
+    const char *summary; /* one line for people */
+    uint64_t span_bytes; /* how much of the bus the registers take */
+    size_t state_bytes;  /* zeroed before the first reset */
+    uint64_t (*read)(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes);
+    void (*write)(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes, uint64_t value);
+    /* Power-on and reset. The slot forgets its wake-up and lowers its interrupt before. */
+    void (*reset)(void *state, struct ta_slot *slot);
+    /* The cycle set by ta_slot_wake_at has come. */
+    void (*wake)(void *state, struct ta_slot *slot);
+    /* An input pin changes: a button on a GPIO, or, for an interrupt controller, source PIN's line. */
+    void (*input)(void *state, struct ta_slot *slot, unsigned pin, bool level);
+    /* The console offers a byte from outside; false leaves it waiting until the model calls ta_slot_console_ready. */
+    bool (*receive)(void *state, struct ta_slot *slot, uint8_t byte);
+    bool is_interrupt_controller; /* one a machine: takes the other devices' interrupts as input pins */
+};
+
+/* Time in cycles of the board's clock, and that clock. */
+uint64_t ta_slot_now(const struct ta_slot *slot);
+uint64_t ta_slot_clock_hz(const struct ta_slot *slot);
+
+/* The device's own line in the profile: clock, options. */
+const struct ta_device *ta_slot_config(const struct ta_slot *slot);
+uint64_t ta_slot_option(const struct ta_slot *slot, const char *name, uint64_t otherwise);
+
+/* Asks for wake at CYCLE (not before now); UINT64_MAX for never. One wake-up a slot: the last call holds. */
+void ta_slot_wake_at(struct ta_slot *slot, uint64_t cycle);
+
+/* Drives the device's interrupt line; lines of hart 0..n-1 for those that reach harts directly (timer, software and
+   external interrupt: bits 7, 3 and 11 of mip, Privileged Architecture 1.12, 3.1.9). */
+void ta_slot_interrupt(struct ta_slot *slot, bool level);
+void ta_slot_hart_interrupt(struct ta_slot *slot, unsigned hart, unsigned bit, bool level);
+
+/* Drives the output pins, one bit a pin. */
+void ta_slot_output(struct ta_slot *slot, uint64_t pins);
+
+/* Writes to the console; asks to be offered bytes again. */
+void ta_slot_console_write(struct ta_slot *slot, const uint8_t *bytes, size_t length);
+void ta_slot_console_ready(struct ta_slot *slot);
+
+/* Ends the program with an exit code; starts the board anew. */
+void ta_slot_finish(struct ta_slot *slot, int code);
+void ta_slot_restart(struct ta_slot *slot);
+
+/* The machine's time counter, which harts read as the CSR `time`: set by the timer device. */
+typedef uint64_t ta_time_reader(void *state, struct ta_slot *slot);
+void ta_slot_provide_time(struct ta_slot *slot, ta_time_reader *reader);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

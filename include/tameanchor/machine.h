@@ -1,0 +1,80 @@
+/* The machine: simulated hardware assembled from a profile alone. Needs nothing but the C library; a simulated board
+   can live inside anybody's unit test (examples/board_in_a_test.c).
+
+   Time is virtual: every instruction takes one cycle of the profile's clock, `wfi` skips to the next event. A run is
+   deterministic: the same profile, memory contents and inputs at the same device times give the same events, bit for
+   bit. The guest can reach nothing of the host. A machine is used by one thread at a time; machines share nothing. */
+#ifndef TAMEANCHOR_MACHINE_H
+#define TAMEANCHOR_MACHINE_H
+
+#include "tameanchor/device.h"
+#include "tameanchor/event.h"
+#include "tameanchor/registers.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+struct ta_machine;
+
+/* Builds a machine, powered off. PROFILE is borrowed and must outlive it. EXTRA (may be null) lists EXTRA_COUNT device
+   models besides the built-in ones; a model of the same name replaces the built-in. TA_E_INPUT or TA_E_UNSUPPORTED name
+   what this release cannot simulate. */
+enum ta_status ta_machine_new(const struct ta_profile *profile, const struct ta_device_kind *const *extra,
+                              size_t extra_count, struct ta_machine **machine, struct ta_problem *why);
+void ta_machine_free(struct ta_machine *machine);
+
+/* The built-in device models: the COUNT-th's description, or null past the end. */
+const struct ta_device_kind *ta_machine_model(size_t index);
+
+/* Powers on: RAM cleared, flash kept, device time 0, harts at the reset address. Powers off: the machine stops. */
+void ta_machine_power(struct ta_machine *machine, bool on);
+/* Resets harts and devices; memory and device time go on. Powers on when off. */
+void ta_machine_reset(struct ta_machine *machine);
+
+/* Runs until the next event or until device time UNTIL_NS, whichever is first, and fills EVENT. A machine that stopped
+   lets the time pass. Events at one instant come one a call, in the order in which they happened. */
+void ta_machine_run(struct ta_machine *machine, uint64_t until_ns, struct ta_event *event);
+
+/* Executes COUNT instructions at the most (for debuggers), interrupts included; fills EVENT as above. */
+void ta_machine_step(struct ta_machine *machine, uint64_t count, struct ta_event *event);
+
+uint64_t ta_machine_time_ns(const struct ta_machine *machine);
+/* Instructions retired since power-on, all harts together. */
+uint64_t ta_machine_retired(const struct ta_machine *machine);
+/* Why it is not running, or TA_STOP_NONE. */
+enum ta_stop ta_machine_stopped(const struct ta_machine *machine);
+/* A digest of every event since power-on with its cycle, and of the cycles and instructions so far. */
+uint64_t ta_machine_trace(const struct ta_machine *machine);
+
+/* Copies between the machine's memory and BYTES, for flash and RAM, powered or not; a range that leaves memory is
+   refused whole. Devices are not reached. */
+enum ta_status ta_machine_read(const struct ta_machine *machine, uint64_t address, void *bytes, size_t size_bytes);
+enum ta_status ta_machine_write(struct ta_machine *machine, uint64_t address, const void *bytes, size_t size_bytes);
+
+/* Registers of HART, by the numbers of registers.h. */
+enum ta_status ta_machine_register(const struct ta_machine *machine, unsigned hart, unsigned number, uint64_t *value);
+enum ta_status ta_machine_set_register(struct ta_machine *machine, unsigned hart, unsigned number, uint64_t value);
+
+/* Stops with TA_EVENT_BREAKPOINT before the instruction at ADDRESS. Setting one twice is one. */
+enum ta_status ta_machine_set_breakpoint(struct ta_machine *machine, uint64_t address, bool on);
+
+/* Types BYTES at the console; what the guest has no room for waits. CLOSED says that no more will come. */
+enum ta_status ta_machine_type(struct ta_machine *machine, const void *bytes, size_t length, bool closed);
+
+/* Sets an input (button: 1 pressed, 0 released) or reads an output (lamps: a bit each, lamp 1 lowest) by its
+   connector's name. TA_E_INPUT when there is none of that name and kind. */
+enum ta_status ta_machine_set_input(struct ta_machine *machine, const char *name, uint64_t value,
+                                    struct ta_problem *why);
+enum ta_status ta_machine_output(const struct ta_machine *machine, const char *name, uint64_t *value,
+                                 struct ta_problem *why);
+
+/* What the guest's semihosting call SYS_GET_CMDLINE gives (copied); null for none. Off switches semihosting off or on
+   whatever the profile says. */
+enum ta_status ta_machine_set_command_line(struct ta_machine *machine, const char *text);
+void ta_machine_set_semihosting(struct ta_machine *machine, bool on);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,83 @@
+/* A profile: the description of a kind of board or emulator. It is plain data: written in YAML (docs/formats.md) and
+   read with ta_profile_read of chain.h, or spelled out as a C constant in a test. */
+#ifndef TAMEANCHOR_PROFILE_H
+#define TAMEANCHOR_PROFILE_H
+
+#include "tameanchor/status.h"
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+enum ta_memory_kind { TA_MEMORY_FLASH, TA_MEMORY_RAM };
+
+/* A run of memory on the bus. Flash is read and executed by the guest and written only by programming it. */
+struct ta_memory {
+    const char *name;
+    enum ta_memory_kind kind;
+    uint64_t base, size_bytes;
+};
+
+/* A number that a device's model takes, by name. */
+struct ta_option {
+    const char *name;
+    uint64_t value;
+};
+
+/* A device: its model (docs/devices.md), where its registers start, and the line of the interrupt controller that it
+   drives (0: none). CLOCK_HZ 0 means the board's clock. */
+struct ta_device {
+    const char *name, *model;
+    uint64_t base;
+    unsigned interrupt;
+    uint64_t clock_hz;
+    const struct ta_option *options;
+    size_t option_count;
+};
+
+enum ta_connector_kind { TA_CONNECTOR_CONSOLE, TA_CONNECTOR_LAMPS, TA_CONNECTOR_BUTTON };
+
+/* What a person sees and touches, by name. Lamps are COUNT pins from PIN on, lamp 1 the lowest; a button is one pin.
+   ACTIVE_LOW: the pin reads 0 when the button is pressed, or drives a lamp when 0. */
+struct ta_connector {
+    const char *name;
+    enum ta_connector_kind kind;
+    const char *device;
+    unsigned pin, count;
+    bool active_low;
+};
+
+struct ta_profile {
+    const char *name, *version, *title, *summary;
+    const char *kind;       /* "board" or "emulator" */
+    const char *isa;        /* an ISA naming string, Unprivileged ISA 20191213, chapter 27: "rv32imac_zicsr" */
+    unsigned harts;         /* 0 means 1 */
+    uint64_t clock_hz;      /* every instruction takes one cycle of it */
+    uint64_t reset_address; /* where the harts start */
+    bool semihosting;       /* the RISC-V semihosting calls are answered */
+    const struct ta_memory *memories;
+    size_t memory_count;
+    const struct ta_device *devices;
+    size_t device_count;
+    const struct ta_connector *connectors;
+    size_t connector_count;
+};
+
+/* Checks what can be told from the profile alone: an ISA that is named correctly, memories and devices apart,
+   connectors on devices that exist. WHY says which key is at fault. Models are checked by ta_machine_new. */
+enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_problem *why);
+
+/* The connector or memory of that name, or null. */
+const struct ta_connector *ta_profile_connector(const struct ta_profile *profile, const char *name);
+
+/* The memory that holds all SIZE_BYTES from ADDRESS on, or null. */
+const struct ta_memory *ta_profile_memory_at(const struct ta_profile *profile, uint64_t address, uint64_t size_bytes);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,96 @@
+/* What people see and touch: from pins to named inputs and outputs, and back. */
+#include "machine/board.h"
+
+#include <string.h>
+
+static struct ta_slot *connector_slot(const struct ta_machine *machine, const struct ta_connector *connector) {
+    for (size_t i = 0; i < machine->slot_count; ++i)
+        if (!strcmp(machine->slots[i].config->name, connector->device))
+            return &machine->slots[i];
+    return NULL;
+}
+
+static uint64_t lamps_level(const struct ta_connector *connector, uint64_t pins) {
+    uint64_t mask = connector->count < 64 ? (UINT64_C(1) << connector->count) - 1 : UINT64_MAX;
+    return ((connector->active_low ? ~pins : pins) >> connector->pin) & mask;
+}
+
+void board_update_outputs(struct ta_machine *machine, struct ta_slot *slot) {
+    for (size_t i = 0; i < machine->profile->connector_count; ++i) {
+        const struct ta_connector *connector = &machine->profile->connectors[i];
+        if (connector->kind != TA_CONNECTOR_LAMPS || strcmp(connector->device, slot->config->name))
+            continue;
+        uint64_t level = lamps_level(connector, slot->pins);
+        if (level == machine->levels[i])
+            continue;
+        machine->levels[i] = level;
+        board_event(machine,
+                    &(struct ta_event){
+                        .kind = TA_EVENT_OUTPUT, .name = connector->name, .value = level, .width = connector->count});
+    }
+}
+
+static void drive_button(struct ta_machine *machine, const struct ta_connector *connector, uint64_t pressed) {
+    struct ta_slot *slot = connector_slot(machine, connector);
+    if (slot && slot->kind->input)
+        slot->kind->input(slot->state, slot, connector->pin, (pressed != 0) != connector->active_low);
+}
+
+void board_restore_inputs(struct ta_machine *machine) {
+    for (size_t i = 0; i < machine->profile->connector_count; ++i)
+        if (machine->profile->connectors[i].kind == TA_CONNECTOR_BUTTON)
+            drive_button(machine, &machine->profile->connectors[i], machine->levels[i]);
+}
+
+static enum ta_status find_connector(const struct ta_machine *machine, const char *name, enum ta_connector_kind kind,
+                                     size_t *index, struct ta_problem *why) {
+    const struct ta_connector *connector = ta_profile_connector(machine->profile, name);
+    if (!connector || connector->kind != kind)
+        return ta_problem_set(why, TA_E_INPUT, "its profile lists the connectors", "%s has no %s named \"%s\"",
+                              machine->profile->name, kind == TA_CONNECTOR_BUTTON ? "input" : "output", name);
+    *index = (size_t)(connector - machine->profile->connectors);
+    return TA_OK;
+}
+
+enum ta_status ta_machine_set_input(struct ta_machine *machine, const char *name, uint64_t value,
+                                    struct ta_problem *why) {
+    size_t index = 0;
+    enum ta_status status = find_connector(machine, name, TA_CONNECTOR_BUTTON, &index, why);
+    if (status || machine->levels[index] == (value != 0))
+        return status;
+    const struct ta_connector *connector = &machine->profile->connectors[index];
+    machine->levels[index] = value != 0;
+    board_event(machine, &(struct ta_event){.kind = TA_EVENT_INPUT, .name = connector->name, .value = value != 0});
+    if (!machine->stopped)
+        drive_button(machine, connector, value);
+    return TA_OK;
+}
+
+enum ta_status ta_machine_output(const struct ta_machine *machine, const char *name, uint64_t *value,
+                                 struct ta_problem *why) {
+    size_t index = 0;
+    enum ta_status status = find_connector(machine, name, TA_CONNECTOR_LAMPS, &index, why);
+    if (!status)
+        *value = machine->levels[index];
+    return status;
+}
+
+void board_offer_input(struct ta_machine *machine) {
+    struct ta_slot *slot = machine->console;
+    machine->hart.waiting_input = false;
+    board_attend(machine);
+    if (!slot || !slot->kind->receive || machine->stopped)
+        return;
+    size_t taken = 0;
+    while (taken < machine->input.length &&
+           slot->kind->receive(slot->state, slot, (uint8_t)machine->input.bytes[taken]))
+        ++taken;
+    text_drop(&machine->input, taken);
+}
+
+enum ta_status ta_machine_type(struct ta_machine *machine, const void *bytes, size_t length, bool closed) {
+    text_add(&machine->input, bytes, length);
+    machine->input_closed = machine->input_closed || closed;
+    board_offer_input(machine);
+    return machine->input.failed ? TA_E_MEMORY : TA_OK;
+}

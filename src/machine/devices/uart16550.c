@@ -1,0 +1,237 @@
+/* A 16550 UART: eight registers of one byte, 16-byte FIFOs, real time on the line. Register layout and interrupt
+   priorities as in the PC16550D data sheet. The device's clock feeds the divisor. A divisor of 0 sends at the highest
+   speed, and receives nothing: until the guest has set its speed, what is typed waits.
+
+   0  RBR (read) / THR (write); DLL while LCR.7      4  MCR
+   1  IER; DLM while LCR.7                           5  LSR
+   2  IIR (read) / FCR (write)                       6  MSR
+   3  LCR                                            7  SCR */
+#include "base/scale.h"
+#include "machine/models.h"
+
+#include <string.h>
+
+enum { RBR, IER, IIR, LCR, MCR, LSR, MSR, SCR, REGISTERS };
+
+enum {
+    FIFO_BYTES = 16,
+    IER_DATA = 1,
+    IER_EMPTY = 2,
+    IIR_NONE = 1,
+    IIR_EMPTY = 2,
+    IIR_DATA = 4,
+    IIR_TIMEOUT = 12,
+    FCR_ENABLE = 1,
+    FCR_CLEAR_RECEIVE = 2,
+    FCR_CLEAR_SEND = 4,
+    LCR_DIVISOR = 0x80,
+    LSR_DATA = 1,
+    LSR_SEND_EMPTY = 0x20,
+    LSR_IDLE = 0x40,
+    TIMEOUT_CHARACTERS = 4
+};
+
+/* The byte on the line stands at the sender's head, before those that wait. */
+struct fifo {
+    uint8_t bytes[FIFO_BYTES + 1];
+    unsigned count;
+};
+
+struct uart {
+    uint8_t registers[REGISTERS]; /* IER, LCR, MCR and SCR as written */
+    uint8_t fifo_control;
+    uint16_t divisor;
+    struct fifo send, receive;
+    bool sending, empty_pending;
+    uint64_t sent_at;    /* when the byte on the line is out */
+    uint64_t line_free;  /* when the next byte can come in */
+    uint64_t timeout_at; /* when waiting input is reported though it is below the trigger level */
+};
+
+static void fifo_push(struct fifo *fifo, uint8_t byte) {
+    fifo->bytes[fifo->count++] = byte;
+}
+
+static uint8_t fifo_pop(struct fifo *fifo) {
+    uint8_t byte = fifo->bytes[0];
+    memmove(fifo->bytes, fifo->bytes + 1, --fifo->count);
+    return byte;
+}
+
+static unsigned fifo_room(const struct uart *uart) {
+    return uart->fifo_control & FCR_ENABLE ? FIFO_BYTES : 1;
+}
+
+/* Cycles of the board's clock for one character: a start bit, 5 to 8 data bits, parity, 1 or 2 stop bits. */
+static uint64_t character_cycles(const struct uart *uart, const struct ta_slot *slot) {
+    unsigned control = uart->registers[LCR];
+    uint64_t bits = 1 + 5 + (control & 3) + (control & 8 ? 1 : 0) + (control & 4 ? 2 : 1);
+    uint64_t hz = ta_slot_config(slot)->clock_hz;
+    return scale_ceiling(bits * 16 * (uart->divisor ? uart->divisor : 1u), ta_slot_clock_hz(slot),
+                         hz ? hz : ta_slot_clock_hz(slot));
+}
+
+static unsigned trigger_level(const struct uart *uart) {
+    static const uint8_t levels[] = {1, 4, 8, 14};
+    return uart->fifo_control & FCR_ENABLE ? levels[uart->fifo_control >> 6] : 1;
+}
+
+/* What IIR shows: the pending interrupt of the highest priority that is enabled. */
+static uint8_t interrupt_cause(const struct uart *uart, uint64_t now) {
+    if (uart->registers[IER] & IER_DATA && uart->receive.count >= trigger_level(uart))
+        return IIR_DATA;
+    if (uart->registers[IER] & IER_DATA && uart->receive.count && now >= uart->timeout_at)
+        return IIR_TIMEOUT;
+    if (uart->registers[IER] & IER_EMPTY && uart->empty_pending)
+        return IIR_EMPTY;
+    return IIR_NONE;
+}
+
+static void uart_update(struct uart *uart, struct ta_slot *slot) {
+    uint64_t now = ta_slot_now(slot), wake = UINT64_MAX;
+    ta_slot_interrupt(slot, interrupt_cause(uart, now) != IIR_NONE);
+    if (uart->sending)
+        wake = uart->sent_at;
+    if (uart->line_free > now && uart->line_free < wake)
+        wake = uart->line_free;
+    if (uart->receive.count && uart->timeout_at > now && uart->timeout_at < wake)
+        wake = uart->timeout_at;
+    ta_slot_wake_at(slot, wake);
+}
+
+static void start_sending(struct uart *uart, const struct ta_slot *slot) {
+    if (uart->sending || !uart->send.count)
+        return;
+    uart->sending = true;
+    uart->sent_at = ta_slot_now(slot) + character_cycles(uart, slot);
+}
+
+static void uart_wake(void *state, struct ta_slot *slot) {
+    struct uart *uart = state;
+    uint64_t now = ta_slot_now(slot);
+    if (uart->sending && now >= uart->sent_at) {
+        uint8_t byte = fifo_pop(&uart->send);
+        uart->sending = false;
+        if (!uart->send.count)
+            uart->empty_pending = true;
+        start_sending(uart, slot);
+        ta_slot_console_write(slot, &byte, 1);
+    }
+    if (now >= uart->line_free)
+        ta_slot_console_ready(slot);
+    uart_update(uart, slot);
+}
+
+static bool uart_receive(void *state, struct ta_slot *slot, uint8_t byte) {
+    struct uart *uart = state;
+    uint64_t now = ta_slot_now(slot), character = character_cycles(uart, slot);
+    if (!uart->divisor || now < uart->line_free || uart->receive.count >= fifo_room(uart))
+        return false;
+    fifo_push(&uart->receive, byte);
+    uart->line_free = now + character;
+    uart->timeout_at = now + TIMEOUT_CHARACTERS * character;
+    uart_update(uart, slot);
+    return true;
+}
+
+static uint8_t line_status(const struct uart *uart) {
+    unsigned waiting = uart->send.count - (uart->sending ? 1 : 0);
+    return (uint8_t)((uart->receive.count ? LSR_DATA : 0) | (waiting ? 0 : LSR_SEND_EMPTY) |
+                     (uart->send.count ? 0 : LSR_IDLE));
+}
+
+static uint8_t read_data(struct uart *uart, struct ta_slot *slot) {
+    if (!uart->receive.count)
+        return 0;
+    uint8_t byte = fifo_pop(&uart->receive);
+    uart->timeout_at = ta_slot_now(slot) + TIMEOUT_CHARACTERS * character_cycles(uart, slot);
+    ta_slot_console_ready(slot);
+    return byte;
+}
+
+static uint64_t uart_read(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes) {
+    struct uart *uart = state;
+    bool divisor = uart->registers[LCR] & LCR_DIVISOR;
+    uint8_t value = 0;
+    (void)size_bytes;
+    switch (offset) {
+    case RBR: value = divisor ? (uint8_t)uart->divisor : read_data(uart, slot); break;
+    case IER: value = divisor ? (uint8_t)(uart->divisor >> 8) : uart->registers[IER]; break;
+    case IIR:
+        value = interrupt_cause(uart, ta_slot_now(slot));
+        if (value == IIR_EMPTY)
+            uart->empty_pending = false;
+        value |= uart->fifo_control & FCR_ENABLE ? 0xc0 : 0;
+        break;
+    case LSR: value = line_status(uart); break;
+    case MSR: value = 0xb0; break; /* carrier, ready and clear to send: the console is always connected */
+    default: value = offset < REGISTERS ? uart->registers[offset] : 0;
+    }
+    uart_update(uart, slot);
+    return value;
+}
+
+static void write_data(struct uart *uart, struct ta_slot *slot, uint8_t byte) {
+    unsigned waiting = uart->send.count - (uart->sending ? 1 : 0);
+    uart->empty_pending = false;
+    if (waiting < fifo_room(uart))
+        fifo_push(&uart->send, byte); /* a byte too many is lost, as on the real line */
+    start_sending(uart, slot);
+}
+
+static void write_fifo_control(struct uart *uart, uint8_t control) {
+    uart->fifo_control = control;
+    if (control & FCR_CLEAR_RECEIVE)
+        uart->receive.count = 0;
+    if (control & FCR_CLEAR_SEND)
+        uart->send.count = uart->sending ? 1 : 0;
+}
+
+static void uart_write(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes, uint64_t value) {
+    struct uart *uart = state;
+    bool divisor = uart->registers[LCR] & LCR_DIVISOR;
+    uint8_t byte = (uint8_t)value;
+    (void)size_bytes;
+    switch (offset) {
+    case RBR:
+        if (divisor)
+            uart->divisor = (uint16_t)((uart->divisor & 0xff00) | byte);
+        else
+            write_data(uart, slot, byte);
+        break;
+    case IER:
+        if (divisor)
+            uart->divisor = (uint16_t)((uart->divisor & 0xff) | byte << 8);
+        else if (byte & IER_EMPTY && !(uart->registers[IER] & IER_EMPTY) && line_status(uart) & LSR_SEND_EMPTY)
+            uart->empty_pending = true;
+        if (!divisor)
+            uart->registers[IER] = byte & 0x0f;
+        break;
+    case IIR: write_fifo_control(uart, byte); break;
+    case LSR:
+    case MSR: break;
+    default:
+        if (offset < REGISTERS)
+            uart->registers[offset] = byte;
+    }
+    uart_update(uart, slot);
+    ta_slot_console_ready(slot);
+}
+
+static void uart_reset(void *state, struct ta_slot *slot) {
+    memset(state, 0, sizeof(struct uart));
+    uart_update(state, slot);
+}
+
+const struct ta_device_kind model_uart16550 = {
+    .version = TA_DEVICE_VERSION,
+    .model = "uart16550",
+    .summary = "serial line with 16-byte FIFOs (16550)",
+    .span_bytes = 0x1000,
+    .state_bytes = sizeof(struct uart),
+    .reset = uart_reset,
+    .wake = uart_wake,
+    .read = uart_read,
+    .write = uart_write,
+    .receive = uart_receive,
+};

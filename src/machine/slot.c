@@ -1,0 +1,85 @@
+/* What a device model may ask of the machine around it: the functions of device.h. */
+#include "machine/board.h"
+
+#include <string.h>
+
+uint64_t board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size) {
+    return slot->kind->read ? slot->kind->read(slot->state, slot, offset, size) : 0;
+}
+
+void board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
+    if (slot->kind->write)
+        slot->kind->write(slot->state, slot, offset, size, value);
+    board_attend(slot->machine); /* a wake-up or an interrupt may have moved */
+}
+
+uint64_t ta_slot_now(const struct ta_slot *slot) {
+    return slot->machine->hart.cycle;
+}
+
+uint64_t ta_slot_clock_hz(const struct ta_slot *slot) {
+    return slot->machine->profile->clock_hz;
+}
+
+const struct ta_device *ta_slot_config(const struct ta_slot *slot) {
+    return slot->config;
+}
+
+uint64_t ta_slot_option(const struct ta_slot *slot, const char *name, uint64_t otherwise) {
+    for (size_t i = 0; i < slot->config->option_count; ++i)
+        if (!strcmp(slot->config->options[i].name, name))
+            return slot->config->options[i].value;
+    return otherwise;
+}
+
+void ta_slot_wake_at(struct ta_slot *slot, uint64_t cycle) {
+    slot->wake_at = cycle;
+    board_attend(slot->machine);
+}
+
+void ta_slot_interrupt(struct ta_slot *slot, bool level) {
+    struct ta_slot *controller = slot->machine->controller;
+    if (level == slot->interrupt)
+        return;
+    slot->interrupt = level;
+    if (controller && slot->config->interrupt)
+        controller->kind->input(controller->state, controller, slot->config->interrupt, level);
+}
+
+void ta_slot_hart_interrupt(struct ta_slot *slot, unsigned hart, unsigned bit, bool level) {
+    struct hart *target = &slot->machine->hart;
+    if (hart != target->id || bit >= 16)
+        return;
+    uint64_t mask = UINT64_C(1) << bit;
+    target->mip = level ? target->mip | mask : target->mip & ~mask;
+    board_attend(slot->machine);
+}
+
+void ta_slot_output(struct ta_slot *slot, uint64_t pins) {
+    slot->pins = pins;
+    board_update_outputs(slot->machine, slot);
+}
+
+void ta_slot_console_write(struct ta_slot *slot, const uint8_t *bytes, size_t length) {
+    if (slot == slot->machine->console)
+        board_console(slot->machine, bytes, length);
+}
+
+void ta_slot_console_ready(struct ta_slot *slot) {
+    if (slot == slot->machine->console && slot->machine->input.length)
+        board_offer_input(slot->machine);
+}
+
+void ta_slot_finish(struct ta_slot *slot, int code) {
+    board_stop(slot->machine, TA_STOP_ENDED, code, slot->machine->hart.pc);
+}
+
+void ta_slot_restart(struct ta_slot *slot) {
+    slot->machine->restart_wanted = true;
+    board_attend(slot->machine);
+}
+
+void ta_slot_provide_time(struct ta_slot *slot, ta_time_reader *reader) {
+    slot->machine->timer = slot;
+    slot->machine->read_time = reader;
+}
