@@ -1,0 +1,61 @@
+/* A trial: stimuli and expectations with deadlines in device time. Grammar: docs/trials.md. */
+#ifndef TAMEANCHOR_TRIAL_H
+#define TAMEANCHOR_TRIAL_H
+
+#include "tameanchor/port.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* A trial file, which holds one trial or several. */
+struct ta_trials;
+
+/* How `console matches` is decided; trials know no regular expressions of their own. COMPILE gives null and fills WHY
+   when PATTERN is none. MATCH tells whether the pattern occurs in TEXT, and where the occurrence ends. */
+struct ta_patterns {
+    void *(*compile)(const char *pattern, struct ta_problem *why);
+    bool (*match)(void *pattern, const char *text, size_t length, size_t *end);
+    void (*free)(void *pattern);
+};
+
+/* Parses TEXT (LENGTH bytes of UTF-8, need not end in a zero). FILE appears in problems and verdicts only. PATTERNS may
+   be null: `matches` is then refused. On success *TRIALS is the caller's, to be freed with ta_trials_free. On
+   TA_E_SYNTAX, WHY holds line, column, what was found and what is allowed there. */
+enum ta_status ta_trials_parse(const char *text, size_t length, const char *file, const struct ta_patterns *patterns,
+                               struct ta_trials **trials, struct ta_problem *why);
+void ta_trials_free(struct ta_trials *trials);
+
+size_t ta_trials_count(const struct ta_trials *trials);
+const char *ta_trial_name(const struct ta_trials *trials, size_t index);
+unsigned ta_trial_line(const struct ta_trials *trials, size_t index);
+/* How many of its statements expect something. */
+unsigned ta_trial_expectations(const struct ta_trials *trials, size_t index);
+
+/* Checks that every input and output named exists on PROFILE and is of the right kind and width. */
+enum ta_status ta_trial_check(const struct ta_trials *trials, size_t index, const struct ta_profile *profile,
+                              struct ta_problem *why);
+
+/* The verdict on one trial. Texts are cut to their arrays. LINE is 0 when it passed; else it is the failed statement's.
+   BEFORE holds the last things that the target did, oldest first, a line each. TRACE is 0 when the port has none. */
+struct ta_verdict {
+    char name[128], file[128];
+    bool passed;
+    unsigned expectations, line;
+    uint64_t time_ns, trace;
+    bool trapped;
+    uint64_t trap_pc; /* of the trap that failed it; 0 when none did */
+    char expected[256], seen[256], before[768];
+};
+
+/* Runs one trial through PORT, whose target must be powered off, and leaves it powered off. Fills VERDICT in every case
+   but an error; a failed expectation is a verdict, not an error. CANCELLED (may be null) is asked now and then; true
+   ends the run with TA_E_INTERRUPTED. */
+enum ta_status ta_trial_run(const struct ta_trials *trials, size_t index, struct ta_port *port,
+                            bool (*cancelled)(void *), void *cancelled_with, struct ta_verdict *verdict,
+                            struct ta_problem *why);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

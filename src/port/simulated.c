@@ -1,0 +1,187 @@
+/* The simulating port: port.h over a machine in this process. */
+#include "tameanchor/machine.h"
+#include "tameanchor/port.h"
+
+#include <stdlib.h>
+
+struct simulated {
+    const struct ta_profile *profile;
+    struct ta_machine *machine;
+    bool running;
+};
+
+static enum ta_status need_power(const struct simulated *sim, struct ta_problem *why) {
+    if (ta_machine_stopped(sim->machine) == TA_STOP_OFF)
+        return ta_problem_set(why, TA_E_NO, "power it on first", "%s is powered off", sim->profile->name);
+    return TA_OK;
+}
+
+static enum ta_status sim_describe(void *self, const struct ta_profile **profile, struct ta_problem *why) {
+    (void)why;
+    *profile = ((struct simulated *)self)->profile;
+    return TA_OK;
+}
+
+static enum ta_status sim_power(void *self, bool on, struct ta_problem *why) {
+    struct simulated *sim = self;
+    (void)why;
+    ta_machine_power(sim->machine, on);
+    sim->running = false;
+    return TA_OK;
+}
+
+static enum ta_status sim_reset(void *self, struct ta_problem *why) {
+    struct simulated *sim = self;
+    enum ta_status status = need_power(sim, why);
+    if (!status)
+        ta_machine_reset(sim->machine);
+    sim->running = false;
+    return status;
+}
+
+static enum ta_status sim_resume(void *self, struct ta_problem *why) {
+    struct simulated *sim = self;
+    enum ta_status status = need_power(sim, why);
+    sim->running = !status;
+    return status;
+}
+
+static enum ta_status sim_halt(void *self, struct ta_problem *why) {
+    struct simulated *sim = self;
+    sim->running = false;
+    return need_power(sim, why);
+}
+
+static enum ta_status sim_wait(void *self, uint64_t until_ns, struct ta_event *event, struct ta_problem *why) {
+    struct simulated *sim = self;
+    enum ta_status status = need_power(sim, why);
+    if (status)
+        return status;
+    ta_machine_run(sim->machine, sim->running ? until_ns : 0, event);
+    if (event->kind == TA_EVENT_BREAKPOINT)
+        sim->running = false;
+    return TA_OK;
+}
+
+static enum ta_status no_memory(enum ta_status status, uint64_t address, size_t size, struct ta_problem *why) {
+    return status ? ta_problem_set(why, status, "the profile lists the target's memory",
+                                   "0x%llx to 0x%llx is not within one memory", (unsigned long long)address,
+                                   (unsigned long long)(address + size - (size != 0)))
+                  : TA_OK;
+}
+
+static enum ta_status sim_read_memory(void *self, uint64_t address, void *bytes, size_t size, struct ta_problem *why) {
+    struct simulated *sim = self;
+    return no_memory(ta_machine_read(sim->machine, address, bytes, size), address, size, why);
+}
+
+static enum ta_status sim_write_memory(void *self, uint64_t address, const void *bytes, size_t size,
+                                       struct ta_problem *why) {
+    struct simulated *sim = self;
+    const struct ta_memory *memory = ta_profile_memory_at(sim->profile, address, size);
+    bool ram = memory && memory->kind == TA_MEMORY_RAM;
+    return no_memory(ram ? ta_machine_write(sim->machine, address, bytes, size) : TA_E_INPUT, address, size, why);
+}
+
+static enum ta_status sim_program(void *self, uint64_t address, const void *bytes, size_t size,
+                                  struct ta_problem *why) {
+    struct simulated *sim = self;
+    const struct ta_memory *memory = ta_profile_memory_at(sim->profile, address, size);
+    bool flash = memory && memory->kind == TA_MEMORY_FLASH;
+    return no_memory(flash ? ta_machine_write(sim->machine, address, bytes, size) : TA_E_INPUT, address, size, why);
+}
+
+static enum ta_status no_register(enum ta_status status, unsigned number, struct ta_problem *why) {
+    return status ? ta_problem_set(why, status, NULL, "there is no register %u to reach", number) : TA_OK;
+}
+
+static enum ta_status sim_read_register(void *self, unsigned hart, unsigned number, uint64_t *value,
+                                        struct ta_problem *why) {
+    struct simulated *sim = self;
+    return no_register(ta_machine_register(sim->machine, hart, number, value), number, why);
+}
+
+static enum ta_status sim_write_register(void *self, unsigned hart, unsigned number, uint64_t value,
+                                         struct ta_problem *why) {
+    struct simulated *sim = self;
+    return no_register(ta_machine_set_register(sim->machine, hart, number, value), number, why);
+}
+
+static enum ta_status out_of_memory(enum ta_status status, struct ta_problem *why) {
+    return status ? ta_problem_set(why, status, NULL, "out of memory") : TA_OK;
+}
+
+static enum ta_status sim_set_breakpoint(void *self, uint64_t address, bool on, struct ta_problem *why) {
+    struct simulated *sim = self;
+    return out_of_memory(ta_machine_set_breakpoint(sim->machine, address, on), why);
+}
+
+static enum ta_status sim_type(void *self, const void *bytes, size_t length, bool closed, struct ta_problem *why) {
+    struct simulated *sim = self;
+    return out_of_memory(ta_machine_type(sim->machine, bytes, length, closed), why);
+}
+
+static enum ta_status sim_set_input(void *self, const char *name, uint64_t value, struct ta_problem *why) {
+    struct simulated *sim = self;
+    return ta_machine_set_input(sim->machine, name, value, why);
+}
+
+static enum ta_status sim_read_output(void *self, const char *name, uint64_t *value, struct ta_problem *why) {
+    struct simulated *sim = self;
+    return ta_machine_output(sim->machine, name, value, why);
+}
+
+static enum ta_status sim_trace(void *self, uint64_t *digest, struct ta_problem *why) {
+    (void)why;
+    *digest = ta_machine_trace(((struct simulated *)self)->machine);
+    return TA_OK;
+}
+
+static enum ta_status sim_command_line(void *self, const char *text, struct ta_problem *why) {
+    struct simulated *sim = self;
+    return out_of_memory(ta_machine_set_command_line(sim->machine, text), why);
+}
+
+static void sim_close(void *self) {
+    struct simulated *sim = self;
+    ta_machine_free(sim->machine);
+    free(sim);
+}
+
+enum ta_status ta_port_simulate(const struct ta_profile *profile, struct ta_port *port, struct ta_problem *why) {
+    struct simulated *sim = calloc(1, sizeof *sim);
+    if (!sim)
+        return out_of_memory(TA_E_MEMORY, why);
+    enum ta_status status = ta_machine_new(profile, NULL, 0, &sim->machine, why);
+    if (status) {
+        free(sim);
+        return status;
+    }
+    sim->profile = profile;
+    *port = (struct ta_port){
+        .version = TA_PORT_VERSION,
+        .capabilities = TA_CAN_POWER | TA_CAN_PROGRAM | TA_CAN_MEMORY | TA_CAN_REGISTERS | TA_CAN_BREAK |
+                        TA_CAN_CONSOLE | TA_CAN_INPUT | TA_CAN_OUTPUT | TA_CAN_TRACE |
+                        (profile->semihosting ? TA_CAN_SEMIHOST : 0),
+        .self = sim,
+        .describe = sim_describe,
+        .power = sim_power,
+        .reset = sim_reset,
+        .resume = sim_resume,
+        .halt = sim_halt,
+        .wait = sim_wait,
+        .read_memory = sim_read_memory,
+        .write_memory = sim_write_memory,
+        .read_register = sim_read_register,
+        .write_register = sim_write_register,
+        .program = sim_program,
+        .set_breakpoint = sim_set_breakpoint,
+        .type = sim_type,
+        .set_input = sim_set_input,
+        .read_output = sim_read_output,
+        .trace = sim_trace,
+        .command_line = sim_command_line,
+        .close = sim_close,
+    };
+    return TA_OK;
+}
