@@ -1,0 +1,34 @@
+/* Running other programs, several at a time. */
+#ifndef TA_HOST_COMMANDS_H
+#define TA_HOST_COMMANDS_H
+
+#include "tameanchor/status.h"
+
+#include <stdbool.h>
+#include <stddef.h>
+
+/* One command. ARGUMENTS ends with null; its first is a path or a name on PATH. FOLDER is where it runs (null: here).
+   TIME_LIMIT_S 0 means none. The lower half is filled by commands_run: OUTPUT and ERRORS (what it printed, with a zero
+   behind) are freed by commands_clear. */
+struct command {
+    const char *const *arguments;
+    const char *folder;
+    unsigned time_limit_s;
+
+    bool ran;       /* false: it could not be started */
+    bool timed_out; /* ended by us at its time limit */
+    int exit_code;  /* 128 + the signal when one ended it */
+    char *output, *errors;
+    double seconds;
+};
+
+/* Runs COUNT commands, at most JOBS at once, to the end of all. When one fails and STOP_AT_FAILURE is set, no further
+   ones are started. DONE (may be null) is told of each as it ends. TA_E_INTERRUPTED when CANCELLED (may be null) said
+   true: all that still ran were ended. A command that fails is no error here. */
+enum ta_status commands_run(struct command *commands, size_t count, unsigned jobs, bool stop_at_failure,
+                            bool (*cancelled)(void *), void *cancelled_with,
+                            void (*done)(const struct command *command, void *with), void *done_with,
+                            struct ta_problem *why);
+void commands_clear(struct command *commands, size_t count);
+
+#endif

@@ -1,0 +1,60 @@
+#include "host/digests.h"
+
+#include <glib.h>
+#include <jansson.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+
+struct digests {
+    char *file;
+    json_t *known; /* path: "digest stamp" */
+    bool learned;
+};
+
+enum { STAMP_BYTES = 96 };
+
+struct digests *digests_open(const char *file) {
+    struct digests *digests = g_new0(struct digests, 1);
+    digests->file = g_strdup(file);
+    digests->known = json_load_file(file, 0, NULL);
+    if (!json_is_object(digests->known)) {
+        json_decref(digests->known);
+        digests->known = json_object();
+    }
+    return digests;
+}
+
+static bool is_settled(const struct stat *about) {
+    return g_get_real_time() / G_USEC_PER_SEC - (gint64)about->st_mtim.tv_sec > 1;
+}
+
+const char *digests_of(struct digests *digests, const char *path) {
+    struct stat about;
+    char stamp[STAMP_BYTES], digest[SHA256_TEXT_BYTES];
+    if (stat(path, &about))
+        return NULL;
+    snprintf(stamp, sizeof stamp, " %lld %lld.%09ld %llu", (long long)about.st_size, (long long)about.st_mtim.tv_sec,
+             about.st_mtim.tv_nsec, (unsigned long long)about.st_ino);
+    const char *known = json_string_value(json_object_get(digests->known, path));
+    bool same = known && strlen(known) > SHA256_TEXT_BYTES && !strcmp(known + SHA256_TEXT_BYTES - 1, stamp);
+    if (same)
+        return known;
+    if (file_sha256(path, digest, NULL))
+        return NULL;
+    g_autofree char *entry = g_strconcat(digest, is_settled(&about) ? stamp : "", NULL);
+    json_object_set_new(digests->known, path, json_string(entry));
+    digests->learned = true;
+    return json_string_value(json_object_get(digests->known, path));
+}
+
+void digests_close(struct digests *digests) {
+    char *text = digests->learned ? json_dumps(digests->known, JSON_COMPACT) : NULL;
+    if (text)
+        file_write(digests->file, text, strlen(text), NULL); /* only a help: what is lost is read again */
+    free(text);
+    json_decref(digests->known);
+    g_free(digests->file);
+    g_free(digests);
+}

@@ -1,0 +1,20 @@
+/* SHA-256 of files, remembered between runs by path, size and time of change, so that what did not change is not read
+   again. A file changed within the last second before its digest was taken is not trusted. */
+#ifndef TA_HOST_DIGESTS_H
+#define TA_HOST_DIGESTS_H
+
+#include "host/files.h"
+
+struct digests;
+
+/* Opens what FILE remembers; a missing or damaged one remembers nothing. */
+struct digests *digests_open(const char *file);
+
+/* The digest of the file at PATH: the first 64 characters of a text borrowed until close. Null when it cannot be read.
+ */
+const char *digests_of(struct digests *digests, const char *path);
+
+/* Writes FILE again when something new was learned, and frees. */
+void digests_close(struct digests *digests);
+
+#endif

@@ -1,0 +1,167 @@
+#include "host/elf_file.h"
+
+#include <dwarf.h>
+#include <elfutils/libdw.h>
+#include <errno.h>
+#include <fcntl.h>
+#include <gelf.h>
+#include <glib.h>
+#include <stdio.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+static enum ta_status refuse(struct ta_problem *why, const char *path, const char *fix, const char *what) {
+    return ta_problem_set(why, TA_E_INPUT, fix, "%s: %s", path, what);
+}
+
+static enum ta_status check_header(Elf *elf, const char *path, GElf_Ehdr *header, struct ta_problem *why) {
+    static const char fix[] = "give it the program that a RISC-V compiler linked";
+    if (!elf || elf_kind(elf) != ELF_K_ELF || !gelf_getehdr(elf, header))
+        return refuse(why, path, fix, "it is no ELF file, or its head is cut off");
+    if (header->e_machine != EM_RISCV) {
+        g_autofree char *what =
+            g_strdup_printf("it is for another machine (ELF machine %u, RISC-V is %u)", header->e_machine, EM_RISCV);
+        return refuse(why, path, fix, what);
+    }
+    if (header->e_type != ET_EXEC)
+        return refuse(why, path, "link it to fixed addresses", "it is an object or a library, not a program");
+    if (header->e_ident[EI_DATA] != ELFDATA2LSB)
+        return refuse(why, path, fix, "it is big-endian");
+    return TA_OK;
+}
+
+static enum ta_status read_segments(Elf *elf, const char *path, size_t file_size, struct arena *arena,
+                                    struct ta_image *image, struct ta_problem *why) {
+    static const char cut_fix[] = "build or copy it again";
+    size_t count, raw_size = 0;
+    const char *raw = elf_rawfile(elf, &raw_size);
+    if (elf_getphdrnum(elf, &count) || !raw)
+        return refuse(why, path, cut_fix, "its list of segments is cut off");
+    struct ta_segment *segments = arena_alloc(arena, (count + 1) * sizeof *segments);
+    if (!segments)
+        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    for (size_t i = 0; i < count; ++i) {
+        GElf_Phdr header;
+        if (!gelf_getphdr(elf, (int)i, &header))
+            return refuse(why, path, cut_fix, "its list of segments is cut off");
+        if (header.p_type != PT_LOAD || !header.p_memsz)
+            continue;
+        if (header.p_offset > file_size || header.p_filesz > file_size - header.p_offset)
+            return refuse(why, path, cut_fix, "it is cut off: a segment ends past the end of the file");
+        if (header.p_filesz > header.p_memsz)
+            return refuse(why, path, cut_fix, "a segment is larger in the file than in memory");
+        char *bytes = arena_text_part(arena, raw + header.p_offset, header.p_filesz);
+        if (!bytes)
+            return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+        segments[image->segment_count++] = (struct ta_segment){.address = header.p_paddr,
+                                                               .bytes = (const uint8_t *)bytes,
+                                                               .size_bytes = header.p_filesz,
+                                                               .run_address = header.p_vaddr,
+                                                               .memory_bytes = header.p_memsz};
+    }
+    image->segments = segments;
+    return image->segment_count ? TA_OK : refuse(why, path, cut_fix, "it has nothing to load");
+}
+
+static int by_address(const void *a, const void *b) {
+    const struct ta_symbol *left = a, *right = b;
+    if (left->address != right->address)
+        return left->address < right->address ? -1 : 1;
+    return strcmp(left->name, right->name);
+}
+
+/* Symbols help people; a file without readable ones is still a program. */
+static void read_symbols(Elf *elf, struct arena *arena, struct ta_image *image) {
+    Elf_Scn *section = NULL;
+    GElf_Shdr header;
+    while ((section = elf_nextscn(elf, section)))
+        if (gelf_getshdr(section, &header) && header.sh_type == SHT_SYMTAB)
+            break;
+    Elf_Data *data = section ? elf_getdata(section, NULL) : NULL;
+    if (!data || !header.sh_entsize)
+        return;
+    size_t count = data->d_size / header.sh_entsize;
+    struct ta_symbol *symbols = arena_alloc(arena, (count + 1) * sizeof *symbols);
+    for (size_t i = 0; symbols && i < count; ++i) {
+        GElf_Sym symbol;
+        if (!gelf_getsym(data, (int)i, &symbol))
+            break;
+        int type = GELF_ST_TYPE(symbol.st_info);
+        const char *name = elf_strptr(elf, header.sh_link, symbol.st_name);
+        if ((type != STT_FUNC && type != STT_OBJECT) || !name || !*name || symbol.st_shndx == SHN_UNDEF)
+            continue;
+        char *copy = arena_text(arena, name);
+        if (!copy)
+            break;
+        symbols[image->symbol_count++] = (struct ta_symbol){copy, symbol.st_value, symbol.st_size, type == STT_FUNC};
+    }
+    image->symbols = symbols;
+    if (symbols)
+        qsort(symbols, image->symbol_count, sizeof *symbols, by_address);
+}
+
+static enum ta_status read_open_file(int file, const char *path, struct arena *arena, struct ta_image *image,
+                                     struct ta_problem *why) {
+    struct stat about;
+    GElf_Ehdr header;
+    if (fstat(file, &about) || !S_ISREG(about.st_mode))
+        return refuse(why, path, "give it a program", "it is not a file");
+    elf_version(EV_CURRENT);
+    Elf *elf = elf_begin(file, ELF_C_READ, NULL);
+    enum ta_status status = check_header(elf, path, &header, why);
+    if (!status) {
+        *image = (struct ta_image){.path = arena_text(arena, path),
+                                   .xlen = gelf_getclass(elf) == ELFCLASS64 ? 64 : 32,
+                                   .entry = header.e_entry};
+        status = read_segments(elf, path, (size_t)about.st_size, arena, image, why);
+    }
+    if (!status)
+        read_symbols(elf, arena, image);
+    for (size_t i = 0; !status && !image->has_identity && i < image->segment_count; ++i)
+        image->has_identity =
+            ta_identity_find(image->segments[i].bytes, image->segments[i].size_bytes, &image->identity);
+    elf_end(elf);
+    return status;
+}
+
+enum ta_status elf_read(const char *path, struct arena *arena, struct ta_image *image, struct ta_problem *why) {
+    int file = open(path, O_RDONLY | O_CLOEXEC);
+    if (file < 0)
+        return ta_problem_set(why, TA_E_INPUT, "check the path", "cannot read %s: %s", path, g_strerror(errno));
+    enum ta_status status = read_open_file(file, path, arena, image, why);
+    close(file);
+    return status;
+}
+
+/* The source line of ADDRESS, as "file:line", or null. */
+static char *source_line(Dwarf *dwarf, uint64_t address) {
+    Dwarf_Die unit;
+    int line = 0;
+    if (!dwarf || !dwarf_addrdie(dwarf, address, &unit))
+        return NULL;
+    Dwarf_Line *found = dwarf_getsrc_die(&unit, address);
+    const char *file = found ? dwarf_linesrc(found, NULL, NULL) : NULL;
+    if (!file || dwarf_lineno(found, &line))
+        return NULL;
+    const char *folder = NULL;
+    Dwarf_Attribute attribute;
+    if (dwarf_attr(&unit, DW_AT_comp_dir, &attribute))
+        folder = dwarf_formstring(&attribute);
+    size_t length = folder ? strlen(folder) : 0;
+    if (length && !strncmp(file, folder, length) && file[length] == '/')
+        file += length + 1;
+    return g_strdup_printf("%s:%d", file, line);
+}
+
+void elf_describe_address(const struct ta_image *image, uint64_t address, char *buffer, size_t size) {
+    const struct ta_symbol *symbol = ta_image_symbol_at(image, address);
+    int file = open(image->path, O_RDONLY | O_CLOEXEC);
+    Dwarf *dwarf = file >= 0 ? dwarf_begin(file, DWARF_C_READ) : NULL;
+    g_autofree char *line = source_line(dwarf, address);
+    dwarf_end(dwarf);
+    if (file >= 0)
+        close(file);
+    snprintf(buffer, size, "%s%s%s%s", symbol ? symbol->name : "", line ? (symbol ? " (" : "") : "", line ? line : "",
+             line && symbol ? ")" : "");
+}

@@ -1,0 +1,16 @@
+/* ELF files, through libelf and libdw. */
+#ifndef TA_HOST_ELF_FILE_H
+#define TA_HOST_ELF_FILE_H
+
+#include "base/arena.h"
+#include "tameanchor/image.h"
+
+/* Reads PATH as a RISC-V executable into IMAGE; memory from ARENA. Refuses other machines, other kinds of ELF and files
+   that are cut off. */
+enum ta_status elf_read(const char *path, struct arena *arena, struct ta_image *image, struct ta_problem *why);
+
+/* "tide_level (src/tide.c:42)": where ADDRESS is, as far as symbols and DWARF of IMAGE's file tell. BUFFER gets at most
+   SIZE bytes; empty when nothing is known. */
+void elf_describe_address(const struct ta_image *image, uint64_t address, char *buffer, size_t size);
+
+#endif

@@ -1,0 +1,266 @@
+#define _XOPEN_SOURCE 700
+#include "host/files.h"
+
+#include <errno.h>
+#include <fcntl.h>
+#include <glib.h>
+#include <glib/gstdio.h>
+#include <stdio.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+/* What to do about a failed call, by the system's reason. */
+static const char *fix_for(int error) {
+    switch (error) {
+    case ENOSPC:
+    case EDQUOT:
+    case EFBIG: return "make room on the disk, then run it again";
+    case EACCES:
+    case EPERM:
+    case EROFS: return "choose a folder that you may write to, or change its permissions";
+    case ENOENT: return "check the path";
+    default: return NULL;
+    }
+}
+
+static enum ta_status failed(struct ta_problem *why, const char *what, const char *path) {
+    int error = errno;
+    return ta_problem_set(why, error == ENOENT ? TA_E_INPUT : TA_E_SYSTEM, fix_for(error), "cannot %s %s: %s", what,
+                          path, g_strerror(error));
+}
+
+enum ta_status file_read(const char *path, size_t limit, char **bytes, size_t *length, struct ta_problem *why) {
+    g_autoptr(GError) error = NULL;
+    struct stat about;
+    *bytes = NULL;
+    if (stat(path, &about))
+        return failed(why, "read", path);
+    if (S_ISDIR(about.st_mode))
+        return ta_problem_set(why, TA_E_INPUT, "name a file", "%s is a folder", path);
+    if ((uint64_t)about.st_size > limit)
+        return ta_problem_set(why, TA_E_INPUT, "make it smaller", "%s is larger than %zu MiB", path, limit >> 20);
+    if (g_file_get_contents(path, bytes, length, &error))
+        return TA_OK;
+    return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot read %s: %s", path, error->message);
+}
+
+static bool write_all(int file, const char *bytes, size_t length) {
+    while (length) {
+        ssize_t written = write(file, bytes, length);
+        if (written < 0 && errno == EINTR)
+            continue;
+        if (written <= 0)
+            return false;
+        bytes += written;
+        length -= (size_t)written;
+    }
+    return true;
+}
+
+enum ta_status file_write(const char *path, const void *bytes, size_t length, struct ta_problem *why) {
+    g_autofree char *part = g_strdup_printf("%s.part-%d", path, (int)getpid());
+    int file = open(part, O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
+    bool good = file >= 0 && write_all(file, bytes, length);
+    int error = errno;
+    if (file >= 0 && close(file) && good) {
+        good = false;
+        error = errno;
+    }
+    if (good && !rename(part, path))
+        return TA_OK;
+    errno = good ? errno : error;
+    enum ta_status status = failed(why, "write", path);
+    unlink(part);
+    return status == TA_E_INPUT ? TA_E_SYSTEM : status;
+}
+
+enum ta_status file_write_changed(const char *path, const void *bytes, size_t length, struct ta_problem *why) {
+    g_autofree char *old = NULL;
+    gsize old_length;
+    if (g_file_get_contents(path, &old, &old_length, NULL) && old_length == length && !memcmp(old, bytes, length))
+        return TA_OK;
+    return file_write(path, bytes, length, why);
+}
+
+enum ta_status folder_make(const char *path, struct ta_problem *why) {
+    if (!g_mkdir_with_parents(path, 0777))
+        return TA_OK;
+    failed(why, "make the folder", path);
+    return TA_E_SYSTEM;
+}
+
+bool folder_is_empty(const char *path) {
+    g_autoptr(GDir) folder = g_dir_open(path, 0, NULL);
+    return folder && !g_dir_read_name(folder);
+}
+
+void folder_remove(const char *path) {
+    struct stat about;
+    if (lstat(path, &about))
+        return;
+    if (S_ISDIR(about.st_mode)) {
+        g_autoptr(GDir) folder = g_dir_open(path, 0, NULL);
+        for (const char *name; folder && (name = g_dir_read_name(folder));) {
+            g_autofree char *below = g_build_filename(path, name, NULL);
+            folder_remove(below);
+        }
+    }
+    g_remove(path);
+}
+
+/* Copying. */
+
+struct copy {
+    const char *root;
+    const char *const *skip;
+    bool (*cancelled)(void *);
+    void *with;
+    unsigned files;
+    struct ta_problem *why;
+};
+
+static enum ta_status copy_entry(struct copy *copy, const char *from, const char *to);
+
+static enum ta_status copy_bytes(struct copy *copy, const char *from, const char *to, mode_t mode) {
+    static const size_t block = 1 << 16;
+    g_autofree char *buffer = g_malloc(block);
+    int in = open(from, O_RDONLY | O_CLOEXEC);
+    if (in < 0)
+        return failed(copy->why, "read", from);
+    int out = open(to, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, mode & 0777);
+    enum ta_status status = out < 0 ? failed(copy->why, "write", to) : TA_OK;
+    while (!status) {
+        ssize_t length = read(in, buffer, block);
+        if (length < 0)
+            status = failed(copy->why, "read", from);
+        if (length <= 0)
+            break;
+        if (!write_all(out, buffer, (size_t)length))
+            status = failed(copy->why, "write", to);
+    }
+    close(in);
+    if (out >= 0 && close(out) && !status)
+        status = failed(copy->why, "write", to);
+    ++copy->files;
+    return status;
+}
+
+static enum ta_status copy_link(struct copy *copy, const char *from, const char *to) {
+    g_autofree char *target = g_file_read_link(from, NULL);
+    g_autofree char *folder = g_path_get_dirname(from);
+    g_autofree char *full = target ? g_canonicalize_filename(target, folder) : NULL;
+    g_autofree char *inside = g_strconcat(copy->root, "/", NULL);
+    if (!target)
+        return failed(copy->why, "read the link", from);
+    if (g_path_is_absolute(target) || !g_str_has_prefix(full, inside))
+        return ta_problem_set(copy->why, TA_E_INPUT, "replace the link by what it points to",
+                              "%s is a link that leaves the folder (to %s)", from, target);
+    return symlink(target, to) ? failed(copy->why, "make the link", to) : TA_OK;
+}
+
+static enum ta_status copy_below(struct copy *copy, const char *from, const char *to) {
+    g_autoptr(GDir) folder = g_dir_open(from, 0, NULL);
+    enum ta_status status = TA_OK;
+    if (!folder)
+        return failed(copy->why, "read the folder", from);
+    if (mkdir(to, 0777))
+        return failed(copy->why, "make the folder", to);
+    for (const char *name; !status && (name = g_dir_read_name(folder));) {
+        if (copy->skip && !strcmp(from, copy->root) && g_strv_contains(copy->skip, name))
+            continue;
+        g_autofree char *entry = g_build_filename(from, name, NULL);
+        g_autofree char *copied = g_build_filename(to, name, NULL);
+        status = copy_entry(copy, entry, copied);
+    }
+    return status;
+}
+
+static enum ta_status copy_entry(struct copy *copy, const char *from, const char *to) {
+    struct stat about;
+    if (copy->cancelled && copy->cancelled(copy->with))
+        return ta_problem_set(copy->why, TA_E_INTERRUPTED, NULL, "interrupted");
+    if (lstat(from, &about))
+        return failed(copy->why, "read", from);
+    if (S_ISDIR(about.st_mode))
+        return copy_below(copy, from, to);
+    if (S_ISLNK(about.st_mode))
+        return copy_link(copy, from, to);
+    if (S_ISREG(about.st_mode))
+        return copy_bytes(copy, from, to, about.st_mode);
+    return ta_problem_set(copy->why, TA_E_INPUT, "take it out of the folder", "%s is neither a file nor a folder",
+                          from);
+}
+
+enum ta_status folder_copy(const char *from, const char *to, const char *const *skip, bool (*cancelled)(void *),
+                           void *with, unsigned *files, struct ta_problem *why) {
+    g_autofree char *root = g_canonicalize_filename(from, NULL);
+    struct copy copy = {.root = root, .skip = skip, .cancelled = cancelled, .with = with, .why = why};
+    enum ta_status status = copy_entry(&copy, root, to);
+    if (status)
+        folder_remove(to);
+    *files = copy.files;
+    return status;
+}
+
+/* Patterns. */
+
+static int compare_paths(const void *a, const void *b) {
+    return strcmp(*(const char *const *)a, *(const char *const *)b);
+}
+
+static void match_below(const char *folder, const char *below, char **elements, GPtrArray *found) {
+    bool last = !elements[1];
+    g_autofree char *path = g_build_filename(folder, below, NULL);
+    g_autoptr(GDir) entries = g_dir_open(path, 0, NULL);
+    for (const char *name; entries && (name = g_dir_read_name(entries));) {
+        if ((name[0] == '.' && elements[0][0] != '.') || !g_pattern_match_simple(elements[0], name))
+            continue;
+        g_autofree char *next = *below ? g_build_filename(below, name, NULL) : g_strdup(name);
+        g_autofree char *full = g_build_filename(folder, next, NULL);
+        bool is_folder = g_file_test(full, G_FILE_TEST_IS_DIR);
+        if (last && !is_folder)
+            g_ptr_array_add(found, g_steal_pointer(&next));
+        else if (!last && is_folder)
+            match_below(folder, next, elements + 1, found);
+    }
+}
+
+char **files_match(const char *folder, const char *pattern) {
+    GPtrArray *found = g_ptr_array_new();
+    if (strpbrk(pattern, "*?")) {
+        g_auto(GStrv) elements = g_strsplit(pattern, "/", -1);
+        match_below(folder, "", elements, found);
+        qsort(found->pdata, found->len, sizeof *found->pdata, compare_paths);
+    } else {
+        g_ptr_array_add(found, g_strdup(pattern));
+    }
+    g_ptr_array_add(found, NULL);
+    return (char **)g_ptr_array_free(found, FALSE);
+}
+
+char **files_names(const char *folder, const char *pattern) {
+    char **names = files_match(folder, pattern);
+    size_t before = strcspn(pattern, "*"), around = strlen(pattern) - 1;
+    for (char **name = names; *name; ++name) {
+        size_t length = strlen(*name) - around;
+        memmove(*name, *name + before, length);
+        (*name)[length] = '\0';
+    }
+    return names;
+}
+
+/* Digests. */
+
+void bytes_sha256(const void *bytes, size_t length, char text[SHA256_TEXT_BYTES]) {
+    g_autofree char *digest = g_compute_checksum_for_data(G_CHECKSUM_SHA256, bytes, length);
+    g_strlcpy(text, digest, SHA256_TEXT_BYTES);
+}
+
+enum ta_status file_sha256(const char *path, char text[SHA256_TEXT_BYTES], struct ta_problem *why) {
+    g_autoptr(GMappedFile) file = g_mapped_file_new(path, FALSE, NULL);
+    if (!file)
+        return failed(why, "read", path);
+    bytes_sha256(g_mapped_file_get_contents(file), g_mapped_file_get_length(file), text);
+    return TA_OK;
+}

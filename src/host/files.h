@@ -1,0 +1,45 @@
+/* Files and folders. Texts returned are GLib's, freed with g_free. Problems say the path and the system's reason. */
+#ifndef TA_HOST_FILES_H
+#define TA_HOST_FILES_H
+
+#include "tameanchor/status.h"
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+/* Reads a whole file of at most LIMIT bytes; a zero follows its bytes. */
+enum ta_status file_read(const char *path, size_t limit, char **bytes, size_t *length, struct ta_problem *why);
+
+/* Writes a whole file, or leaves what was there: the new one takes the old one's place when it is complete. */
+enum ta_status file_write(const char *path, const void *bytes, size_t length, struct ta_problem *why);
+
+/* As file_write, but leaves the file alone when it holds these bytes already. */
+enum ta_status file_write_changed(const char *path, const void *bytes, size_t length, struct ta_problem *why);
+
+enum ta_status folder_make(const char *path, struct ta_problem *why);
+
+/* True when PATH is no folder, or one without entries. */
+bool folder_is_empty(const char *path);
+
+/* Copies the folder FROM with all that is below it to TO, which must not exist. Links that stay inside are kept as
+   links; any that leave the folder, and anything that is neither file, folder nor link, is refused. CANCELLED (may be
+   null) is asked at each file. SKIP (may be null, ends with null) names entries of FROM itself that stay behind. A
+   failed copy leaves nothing. *FILES counts files. */
+enum ta_status folder_copy(const char *from, const char *to, const char *const *skip, bool (*cancelled)(void *),
+                           void *with, unsigned *files, struct ta_problem *why);
+void folder_remove(const char *path);
+
+/* The paths below FOLDER, relative to it and sorted, that match PATTERN: '*' and '?' stand for anything in one path
+   element. A pattern without them is returned as it is. Ends with null; freed with g_strfreev. */
+char **files_match(const char *folder, const char *pattern);
+
+/* What the one '*' of PATTERN stands for in each match, sorted; ends with null, freed with g_strfreev. */
+char **files_names(const char *folder, const char *pattern);
+
+/* SHA-256 as 64 hexadecimal digits, of bytes and of a file. */
+enum { SHA256_TEXT_BYTES = 65 };
+void bytes_sha256(const void *bytes, size_t length, char text[SHA256_TEXT_BYTES]);
+enum ta_status file_sha256(const char *path, char text[SHA256_TEXT_BYTES], struct ta_problem *why);
+
+#endif

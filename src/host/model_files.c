@@ -1,0 +1,212 @@
+#include "host/model_files.h"
+
+#include "base/text.h"
+#include "host/files.h"
+#include "host/schema.h"
+
+#include <stdio.h>
+
+/* Rows of the tables below: key, kind, member of the struct named by MODEL. */
+#define AT(k, f, member)                                                                                               \
+    { .key = k, .kind = f, .offset = offsetof(MODEL, member) }
+#define REQUIRED(k, f, member)                                                                                         \
+    { .key = k, .kind = f, .offset = offsetof(MODEL, member), .required = true }
+#define WORD(k, f, member, words)                                                                                      \
+    { .key = k, .kind = f, .offset = offsetof(MODEL, member), .required = true, .choices = words }
+#define NESTED(k, f, member, inner)                                                                                    \
+    { .key = k, .kind = f, .offset = offsetof(MODEL, member), .required = true, .shape = &inner }
+#define END                                                                                                            \
+    { .key = NULL }
+
+/* anchor.yaml */
+#define MODEL struct project_needs
+static const struct field needs_fields[] = {
+    REQUIRED("sdk", FIELD_RANGES, sdk),
+    AT("components", FIELD_TEXTS, components),
+    AT("compilers", FIELD_RANGES, compilers),
+    AT("board", FIELD_TEXTS, board),
+    END,
+};
+static const struct shape needs_shape = {sizeof(MODEL), needs_fields};
+#undef MODEL
+#define MODEL struct project
+static const struct field project_fields[] = {
+    REQUIRED("project", FIELD_NAME, project),
+    REQUIRED("version", FIELD_VERSION, version),
+    REQUIRED("title", FIELD_TEXT, title),
+    AT("summary", FIELD_TEXT, summary),
+    AT("licence", FIELD_TEXT, licence),
+    NESTED("needs", FIELD_GROUP, needs, needs_shape),
+    REQUIRED("sources", FIELD_TEXTS, sources),
+    AT("include", FIELD_TEXTS, include),
+    AT("assets", FIELD_TEXTS, assets),
+    AT("trials", FIELD_TEXTS, trials),
+    AT("docs", FIELD_TEXTS, docs),
+    END,
+};
+static const struct shape project_shape = {sizeof(MODEL), project_fields};
+#undef MODEL
+
+/* setup.yaml */
+#define MODEL struct setup
+static const char *const optimise_words[] = {"size", "speed", "debug", NULL};
+static const char *const compiler_words[] = {"gcc", "clang", NULL};
+static const struct field setup_fields[] = {
+    REQUIRED("sdk", FIELD_NAME, sdk),
+    REQUIRED("sdk-version", FIELD_VERSION, sdk_version),
+    REQUIRED("components", FIELD_TEXTS, components),
+    WORD("compiler", FIELD_TEXT, compiler, compiler_words),
+    REQUIRED("compiler-version", FIELD_VERSION, compiler_version),
+    REQUIRED("target", FIELD_NAME, target),
+    REQUIRED("profile", FIELD_NAME, profile),
+    WORD("optimise", FIELD_TEXT, optimise, optimise_words),
+    END,
+};
+static const struct shape setup_shape = {sizeof(MODEL), setup_fields};
+#undef MODEL
+
+/* target.yaml */
+#define MODEL struct bench_target
+static const struct field target_fields[] = {
+    REQUIRED("target", FIELD_NAME, target),
+    REQUIRED("profile", FIELD_NAME, profile),
+    END,
+};
+static const struct shape target_shape = {sizeof(MODEL), target_fields};
+#undef MODEL
+
+/* sdk.yaml */
+#define MODEL struct component
+static const struct field component_fields[] = {
+    AT("summary", FIELD_TEXT, summary),
+    REQUIRED("sources", FIELD_TEXTS, sources),
+    AT("include", FIELD_TEXTS, include),
+    AT("needs", FIELD_TEXTS, needs),
+    END,
+};
+static const struct shape component_shape = {sizeof(MODEL), component_fields};
+#undef MODEL
+#define MODEL struct sdk
+static const struct field sdk_fields[] = {
+    REQUIRED("sdk", FIELD_NAME, sdk),
+    REQUIRED("version", FIELD_VERSION, version),
+    AT("title", FIELD_TEXT, title),
+    AT("summary", FIELD_TEXT, summary),
+    AT("licence", FIELD_TEXT, licence),
+    NESTED("components", FIELD_ENTRIES, components, component_shape),
+    END,
+};
+static const struct shape sdk_shape = {sizeof(MODEL), sdk_fields};
+#undef MODEL
+
+/* Profiles. */
+#define MODEL struct ta_memory
+static const char *const memory_words[] = {"flash", "ram", NULL};
+static const struct field memory_fields[] = {
+    WORD("kind", FIELD_ENUM, kind, memory_words),
+    REQUIRED("base", FIELD_WHOLE, base),
+    REQUIRED("size", FIELD_SIZE, size_bytes),
+    END,
+};
+static const struct shape memory_shape = {sizeof(MODEL), memory_fields};
+#undef MODEL
+#define MODEL struct ta_device
+static const struct field device_fields[] = {
+    REQUIRED("model", FIELD_NAME, model),
+    REQUIRED("base", FIELD_WHOLE, base),
+    {.key = "interrupt", .kind = FIELD_COUNT, .offset = offsetof(MODEL, interrupt), .maximum = 63},
+    AT("clock", FIELD_FREQUENCY, clock_hz),
+    AT("options", FIELD_NUMBERS, options),
+    END,
+};
+static const struct shape device_shape = {sizeof(MODEL), device_fields};
+#undef MODEL
+#define MODEL struct ta_connector
+static const char *const connector_words[] = {"console", "lamps", "button", NULL};
+static const struct field connector_fields[] = {
+    WORD("kind", FIELD_ENUM, kind, connector_words),
+    REQUIRED("device", FIELD_TEXT, device),
+    {.key = "pin", .kind = FIELD_COUNT, .offset = offsetof(MODEL, pin), .maximum = 63},
+    {.key = "count", .kind = FIELD_COUNT, .offset = offsetof(MODEL, count), .minimum = 1, .maximum = 64},
+    AT("active-low", FIELD_SWITCH, active_low),
+    END,
+};
+static const struct shape connector_shape = {sizeof(MODEL), connector_fields};
+#undef MODEL
+#define MODEL struct ta_profile
+static const char *const kind_words[] = {"board", "emulator", NULL};
+static const struct field profile_fields[] = {
+    REQUIRED("profile", FIELD_NAME, name),
+    REQUIRED("version", FIELD_VERSION, version),
+    REQUIRED("title", FIELD_TEXT, title),
+    AT("summary", FIELD_TEXT, summary),
+    WORD("kind", FIELD_TEXT, kind, kind_words),
+    REQUIRED("isa", FIELD_TEXT, isa),
+    {.key = "harts", .kind = FIELD_COUNT, .offset = offsetof(MODEL, harts), .minimum = 1, .maximum = 8},
+    REQUIRED("clock", FIELD_FREQUENCY, clock_hz),
+    REQUIRED("reset", FIELD_WHOLE, reset_address),
+    AT("semihosting", FIELD_SWITCH, semihosting),
+    NESTED("memory", FIELD_ENTRIES, memories, memory_shape),
+    {.key = "devices", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, devices), .shape = &device_shape},
+    {.key = "connectors", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, connectors), .shape = &connector_shape},
+    END,
+};
+static const struct shape profile_shape = {sizeof(MODEL), profile_fields};
+#undef MODEL
+
+static enum ta_status check_profile(const void *model, struct ta_problem *why) {
+    return ta_profile_check(model, why);
+}
+
+enum ta_status project_read(const char *path, const char *name, struct arena *arena, struct project *project,
+                            struct ta_problem *why) {
+    return schema_read(path, name, &project_shape, arena, project, NULL, why);
+}
+
+enum ta_status setup_read(const char *path, const char *name, struct arena *arena, struct setup *setup,
+                          struct ta_problem *why) {
+    return schema_read(path, name, &setup_shape, arena, setup, NULL, why);
+}
+
+enum ta_status sdk_read(const char *path, const char *name, struct arena *arena, struct sdk *sdk,
+                        struct ta_problem *why) {
+    return schema_read(path, name, &sdk_shape, arena, sdk, NULL, why);
+}
+
+enum ta_status profile_read(const char *path, const char *name, struct arena *arena, struct ta_profile *profile,
+                            struct ta_problem *why) {
+    return schema_read(path, name, &profile_shape, arena, profile, check_profile, why);
+}
+
+enum ta_status bench_target_read(const char *path, const char *name, struct arena *arena, struct bench_target *target,
+                                 struct ta_problem *why) {
+    return schema_read(path, name, &target_shape, arena, target, NULL, why);
+}
+
+/* Writing. All values are names and versions, which need no quotes; versions get them so that YAML 1.1 readers see
+ * text. */
+
+static enum ta_status write_text(const char *path, struct text *text, struct ta_problem *why) {
+    enum ta_status status = text->failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory")
+                                         : file_write_changed(path, text->bytes, text->length, why);
+    text_free(text);
+    return status;
+}
+
+enum ta_status setup_write(const char *path, const struct setup *setup, struct ta_problem *why) {
+    struct text text = {0};
+    text_printf(&text,
+                "# Written by tanchor configure; small enough to edit.\nsdk: %s\nsdk-version: \"%s\"\ncomponents:\n",
+                setup->sdk, setup->sdk_version);
+    for (size_t i = 0; i < setup->components.count; ++i)
+        text_printf(&text, "  - %s\n", setup->components.items[i]);
+    text_printf(&text, "compiler: %s\ncompiler-version: \"%s\"\ntarget: %s\nprofile: %s\noptimise: %s\n",
+                setup->compiler, setup->compiler_version, setup->target, setup->profile, setup->optimise);
+    return write_text(path, &text, why);
+}
+
+enum ta_status bench_target_write(const char *path, const struct bench_target *target, struct ta_problem *why) {
+    struct text text = {0};
+    text_printf(&text, "target: %s\nprofile: %s\n", target->target, target->profile);
+    return write_text(path, &text, why);
+}

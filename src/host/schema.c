@@ -1,0 +1,387 @@
+#include "host/schema.h"
+
+#include "base/text.h"
+#include "base/units.h"
+#include "core/models.h"
+#include "host/files.h"
+#include "tameanchor/profile.h"
+#include "tameanchor/version.h"
+
+#include <glib.h>
+#include <string.h>
+#include <yaml.h>
+
+struct reader {
+    const char *name;
+    yaml_document_t document;
+    struct arena *arena;
+    struct ta_problem *why;
+    GString *path; /* of the key being read: "needs.sdk.strand" */
+    unsigned nodes, depth;
+};
+
+static enum ta_status refuse(struct reader *reader, const yaml_node_t *node, const char *fix, const char *format, ...)
+    G_GNUC_PRINTF(4, 5);
+
+static enum ta_status refuse(struct reader *reader, const yaml_node_t *node, const char *fix, const char *format, ...) {
+    va_list arguments;
+    va_start(arguments, format);
+    g_autofree char *what = g_strdup_vprintf(format, arguments);
+    va_end(arguments);
+    ta_problem_set(reader->why, TA_E_INPUT, fix, "%s%s%s", reader->path->str, reader->path->len ? ": " : "", what);
+    ta_problem_at(reader->why, reader->name, (unsigned)node->start_mark.line + 1,
+                  (unsigned)node->start_mark.column + 1);
+    return TA_E_INPUT;
+}
+
+static const char *node_kind(const yaml_node_t *node) {
+    return node->type == YAML_MAPPING_NODE ? "a mapping" : node->type == YAML_SEQUENCE_NODE ? "a list" : "a text";
+}
+
+static yaml_node_t *node_at(struct reader *reader, int index) {
+    return yaml_document_get_node(&reader->document, index);
+}
+
+/* Counts nodes as they are visited, so that aliases cannot make a small file endless. */
+static enum ta_status expect_node(struct reader *reader, const yaml_node_t *node, yaml_node_type_t type,
+                                  const char *wanted) {
+    if (++reader->nodes > SCHEMA_NODES || reader->depth > SCHEMA_DEPTH)
+        return refuse(reader, node, "make it smaller", "the file is nested too deeply or has too many values");
+    if (node->type != type)
+        return refuse(reader, node, NULL, "it must be %s, not %s", wanted, node_kind(node));
+    return TA_OK;
+}
+
+static size_t path_push(struct reader *reader, const char *key) {
+    size_t before = reader->path->len;
+    g_string_append_printf(reader->path, "%s%s", before ? "." : "", key);
+    return before;
+}
+
+static enum ta_status no_memory(struct reader *reader) {
+    return ta_problem_set(reader->why, TA_E_MEMORY, NULL, "out of memory");
+}
+
+/* Scalars. */
+
+static const char *scalar_text(const yaml_node_t *node) {
+    return (const char *)node->data.scalar.value;
+}
+
+static enum ta_status read_text(struct reader *reader, const yaml_node_t *node, const char **text) {
+    enum ta_status status = expect_node(reader, node, YAML_SCALAR_NODE, "a text");
+    if (status)
+        return status;
+    if (strlen(scalar_text(node)) != node->data.scalar.length)
+        return refuse(reader, node, NULL, "a text cannot hold a zero byte");
+    if (!node->data.scalar.length)
+        return refuse(reader, node, "write a value or leave the key out", "it is empty");
+    *text = arena_text(reader->arena, scalar_text(node));
+    return *text ? TA_OK : no_memory(reader);
+}
+
+static int choice_index(const char *const *choices, const char *text) {
+    for (int i = 0; choices[i]; ++i)
+        if (!strcmp(choices[i], text))
+            return i;
+    return -1;
+}
+
+static enum ta_status refuse_choice(struct reader *reader, const yaml_node_t *node, const char *const *choices) {
+    g_autofree char *all = g_strjoinv(", ", (char **)choices);
+    g_autofree char *fix = g_strdup_printf("write one of: %s", all);
+    return refuse(reader, node, fix, "\"%s\" is not known", scalar_text(node));
+}
+
+static enum ta_status read_name(struct reader *reader, const yaml_node_t *node, const char **text) {
+    enum ta_status status = read_text(reader, node, text);
+    if (!status && strspn(*text, "abcdefghijklmnopqrstuvwxyz0123456789-_") != strlen(*text))
+        return refuse(reader, node, "use small letters, digits and -", "\"%s\" is not a name", *text);
+    return status;
+}
+
+static enum ta_status read_version(struct reader *reader, const yaml_node_t *node, const char **text) {
+    struct ta_version version;
+    enum ta_status status = read_text(reader, node, text);
+    if (!status && ta_version_parse(*text, &version, NULL))
+        return refuse(reader, node, "write for example 2.1.0", "\"%s\" is not a version", *text);
+    return status;
+}
+
+static enum ta_status read_range(struct reader *reader, const yaml_node_t *node, const char **text) {
+    enum ta_status status = read_text(reader, node, text);
+    if (!status && ta_range_check(*text, NULL))
+        return refuse(reader, node, "write for example \">=2.0 <3\"", "\"%s\" is not a version range", *text);
+    return status;
+}
+
+static enum ta_status read_quantity(struct reader *reader, const yaml_node_t *node, enum unit_kind unit,
+                                    const char *wanted, uint64_t *value) {
+    enum ta_status status = expect_node(reader, node, YAML_SCALAR_NODE, wanted);
+    if (status)
+        return status;
+    if (unit_parse(scalar_text(node), node->data.scalar.length, unit, value))
+        return TA_OK;
+    g_autofree char *fix = unit == UNIT_NONE ? g_strdup("write for example 8 or 0x40000000")
+                                             : g_strdup_printf("write a number with %s", unit_names(unit));
+    return refuse(reader, node, fix, "\"%s\" is not %s", scalar_text(node), wanted);
+}
+
+static enum ta_status read_whole(struct reader *reader, const yaml_node_t *node, const struct field *field,
+                                 uint64_t *value) {
+    enum ta_status status = read_quantity(reader, node, UNIT_NONE, "a whole number", value);
+    if (!status && (*value < field->minimum || (field->maximum && *value > field->maximum)))
+        return refuse(reader, node, NULL, "%s is out of range; it may be %" G_GUINT64_FORMAT " to %" G_GUINT64_FORMAT,
+                      scalar_text(node), field->minimum, field->maximum);
+    return status;
+}
+
+static enum ta_status read_switch(struct reader *reader, const yaml_node_t *node, bool *value) {
+    static const char *const words[] = {"off", "on", NULL};
+    enum ta_status status = expect_node(reader, node, YAML_SCALAR_NODE, "on or off");
+    int index = status ? 0 : choice_index(words, scalar_text(node));
+    if (!status && index < 0)
+        return refuse_choice(reader, node, words);
+    *value = index == 1;
+    return status;
+}
+
+/* Lists and mappings. */
+
+static enum ta_status read_texts(struct reader *reader, const yaml_node_t *node, struct texts *texts) {
+    enum ta_status status = expect_node(reader, node, YAML_SEQUENCE_NODE, "a list");
+    if (status)
+        return status;
+    size_t count = (size_t)(node->data.sequence.items.top - node->data.sequence.items.start);
+    texts->items = arena_alloc(reader->arena, (count + 1) * sizeof *texts->items);
+    if (!texts->items)
+        return no_memory(reader);
+    for (size_t i = 0; !status && i < count; ++i)
+        status = read_text(reader, node_at(reader, node->data.sequence.items.start[i]), &texts->items[texts->count++]);
+    return status;
+}
+
+typedef enum ta_status read_pair(struct reader *reader, const char *key, const yaml_node_t *key_node,
+                                 const yaml_node_t *value, const void *how, void *into);
+
+/* Gives each pair of a mapping to READ; keys are texts, and each comes once. */
+static enum ta_status read_pairs(struct reader *reader, const yaml_node_t *node, read_pair *read, const void *how,
+                                 void *into) {
+    enum ta_status status = expect_node(reader, node, YAML_MAPPING_NODE, "a mapping");
+    g_autoptr(GHashTable) seen = g_hash_table_new(g_str_hash, g_str_equal);
+    if (status)
+        return status;
+    ++reader->depth;
+    for (const yaml_node_pair_t *pair = node->data.mapping.pairs.start; !status && pair < node->data.mapping.pairs.top;
+         ++pair) {
+        const yaml_node_t *key = node_at(reader, pair->key);
+        status = expect_node(reader, key, YAML_SCALAR_NODE, "a key");
+        if (status)
+            break;
+        if (!g_hash_table_add(seen, (char *)scalar_text(key))) {
+            status = refuse(reader, key, "keep one of them", "\"%s\" stands here twice", scalar_text(key));
+            break;
+        }
+        size_t before = path_push(reader, scalar_text(key));
+        status = read(reader, scalar_text(key), key, node_at(reader, pair->value), how, into);
+        g_string_truncate(reader->path, before);
+    }
+    --reader->depth;
+    return status;
+}
+
+static size_t pair_count(const yaml_node_t *node) {
+    return node->type == YAML_MAPPING_NODE ? (size_t)(node->data.mapping.pairs.top - node->data.mapping.pairs.start)
+                                           : 0;
+}
+
+static enum ta_status read_need(struct reader *reader, const char *key, const yaml_node_t *key_node,
+                                const yaml_node_t *value, const void *how, void *into) {
+    struct needs *needs = into;
+    struct need *need = &needs->items[needs->count++];
+    (void)how;
+    (void)key_node;
+    need->name = arena_text(reader->arena, key);
+    return need->name ? read_range(reader, value, &need->range) : no_memory(reader);
+}
+
+struct options {
+    struct ta_option *items;
+    size_t count;
+};
+
+static enum ta_status read_option(struct reader *reader, const char *key, const yaml_node_t *key_node,
+                                  const yaml_node_t *value, const void *how, void *into) {
+    struct options *options = into;
+    struct ta_option *option = &options->items[options->count++];
+    (void)how;
+    (void)key_node;
+    option->name = arena_text(reader->arena, key);
+    return option->name ? read_quantity(reader, value, UNIT_NONE, "a whole number", &option->value) : no_memory(reader);
+}
+
+static enum ta_status read_group(struct reader *reader, const yaml_node_t *node, const struct shape *shape,
+                                 void *model);
+
+/* A list of structs as it lies in a model. */
+struct entries {
+    char *items;
+    size_t count;
+};
+
+static enum ta_status read_entry(struct reader *reader, const char *key, const yaml_node_t *key_node,
+                                 const yaml_node_t *value, const void *how, void *into) {
+    const struct shape *shape = how;
+    struct entries *entries = into;
+    char *entry = entries->items + shape->size_bytes * entries->count++;
+    (void)key_node;
+    const char *name = arena_text(reader->arena, key);
+    memcpy(entry, &name, sizeof name);
+    return name ? read_group(reader, value, shape, entry) : no_memory(reader);
+}
+
+/* Reads a mapping whose size decides how many items of SIZE there will be. */
+static enum ta_status read_list(struct reader *reader, const yaml_node_t *node, read_pair *read, const void *how,
+                                size_t size, struct entries *entries) {
+    entries->items = arena_alloc(reader->arena, (pair_count(node) + 1) * size);
+    return entries->items ? read_pairs(reader, node, read, how, entries) : no_memory(reader);
+}
+
+static enum ta_status read_field(struct reader *reader, const yaml_node_t *node, const struct field *field,
+                                 void *model) {
+    void *at = (char *)model + field->offset;
+    uint64_t whole;
+    enum ta_status status;
+    switch (field->kind) {
+    case FIELD_TEXT:
+        status = read_text(reader, node, at);
+        return !status && field->choices && choice_index(field->choices, scalar_text(node)) < 0
+                   ? refuse_choice(reader, node, field->choices)
+                   : status;
+    case FIELD_NAME: return read_name(reader, node, at);
+    case FIELD_VERSION: return read_version(reader, node, at);
+    case FIELD_WHOLE: return read_whole(reader, node, field, at);
+    case FIELD_COUNT:
+        status = read_whole(reader, node, field, &whole);
+        *(unsigned *)at = status ? 0 : (unsigned)whole;
+        return status;
+    case FIELD_SIZE: return read_quantity(reader, node, UNIT_SIZE_BYTES, "a size", at);
+    case FIELD_FREQUENCY: return read_quantity(reader, node, UNIT_FREQUENCY_HZ, "a frequency", at);
+    case FIELD_SWITCH: return read_switch(reader, node, at);
+    case FIELD_ENUM:
+        status = expect_node(reader, node, YAML_SCALAR_NODE, "a word");
+        *(int *)at = status ? 0 : choice_index(field->choices, scalar_text(node));
+        return !status && *(int *)at < 0 ? refuse_choice(reader, node, field->choices) : status;
+    case FIELD_TEXTS: return read_texts(reader, node, at);
+    case FIELD_RANGES: return read_list(reader, node, read_need, NULL, sizeof(struct need), at);
+    case FIELD_NUMBERS: return read_list(reader, node, read_option, NULL, sizeof(struct ta_option), at);
+    case FIELD_GROUP: return read_group(reader, node, field->shape, at);
+    case FIELD_ENTRIES: return read_list(reader, node, read_entry, field->shape, field->shape->size_bytes, at);
+    }
+    return TA_OK;
+}
+
+static enum ta_status refuse_key(struct reader *reader, const yaml_node_t *key, const struct shape *shape) {
+    const struct field *near = NULL;
+    g_autoptr(GString) all = g_string_new("allowed here: ");
+    for (const struct field *field = shape->fields; field->key; ++field) {
+        g_string_append_printf(all, "%s%s", field == shape->fields ? "" : ", ", field->key);
+        if (!near && text_is_near(scalar_text(key), field->key))
+            near = field;
+    }
+    g_autofree char *fix = near ? g_strdup_printf("did you mean %s? %s", near->key, all->str) : g_strdup(all->str);
+    return refuse(reader, key, fix, "there is no such key");
+}
+
+static enum ta_status read_key(struct reader *reader, const char *key, const yaml_node_t *key_node,
+                               const yaml_node_t *value, const void *how, void *into) {
+    const struct shape *shape = how;
+    const struct field *field = shape->fields;
+    while (field->key && strcmp(field->key, key))
+        ++field;
+    return field->key ? read_field(reader, value, field, into) : refuse_key(reader, key_node, shape);
+}
+
+static yaml_node_t *find_key(struct reader *reader, const yaml_node_t *node, const char *key, size_t length,
+                             yaml_node_t **key_node) {
+    if (node->type != YAML_MAPPING_NODE)
+        return NULL;
+    for (const yaml_node_pair_t *pair = node->data.mapping.pairs.start; pair < node->data.mapping.pairs.top; ++pair) {
+        *key_node = node_at(reader, pair->key);
+        if ((*key_node)->type == YAML_SCALAR_NODE && (*key_node)->data.scalar.length == length &&
+            !memcmp(scalar_text(*key_node), key, length))
+            return node_at(reader, pair->value);
+    }
+    return NULL;
+}
+
+static enum ta_status read_group(struct reader *reader, const yaml_node_t *node, const struct shape *shape,
+                                 void *model) {
+    enum ta_status status = read_pairs(reader, node, read_key, shape, model);
+    for (const struct field *field = shape->fields; !status && field->key; ++field) {
+        yaml_node_t *key;
+        if (field->required && !find_key(reader, node, field->key, strlen(field->key), &key))
+            status = refuse(reader, node, "add it", "the key %s is missing", field->key);
+    }
+    return status;
+}
+
+/* Whole files. */
+
+/* The place of the key whose path WHY's text starts with: as much of it as there is. */
+static void locate(struct reader *reader, struct ta_problem *why) {
+    yaml_node_t *node = yaml_document_get_root_node(&reader->document), *key, *found = node;
+    const char *at = why->what, *end = strchr(why->what, ':');
+    while (node && end && at < end) {
+        size_t length = strcspn(at, ".:");
+        node = find_key(reader, node, at, length, &key);
+        found = node ? key : found;
+        at += length + 1;
+    }
+    ta_problem_at(why, reader->name, (unsigned)found->start_mark.line + 1, (unsigned)found->start_mark.column + 1);
+}
+
+static enum ta_status load_document(struct reader *reader, const char *path) {
+    g_autofree char *text = NULL;
+    size_t length = 0;
+    yaml_parser_t parser;
+    enum ta_status status = file_read(path, SCHEMA_FILE_BYTES, &text, &length, reader->why);
+    if (status)
+        return status;
+    if (!yaml_parser_initialize(&parser))
+        return no_memory(reader);
+    yaml_parser_set_input_string(&parser, (const unsigned char *)text, length);
+    if (!yaml_parser_load(&parser, &reader->document)) {
+        status = ta_problem_set(reader->why, TA_E_SYNTAX, "check indentation, quotes and colons there",
+                                "it is not YAML: %s", parser.problem ? parser.problem : "unreadable");
+        ta_problem_at(reader->why, reader->name, (unsigned)parser.problem_mark.line + 1,
+                      (unsigned)parser.problem_mark.column + 1);
+    }
+    yaml_parser_delete(&parser);
+    return status;
+}
+
+enum ta_status schema_read(const char *path, const char *name, const struct shape *shape, struct arena *arena,
+                           void *model, schema_check *check, struct ta_problem *why) {
+    g_autoptr(GString) key_path = g_string_new(NULL);
+    struct ta_problem unheard;
+    struct reader reader = {.name = name, .arena = arena, .why = why ? why : &unheard, .path = key_path};
+    enum ta_status status = load_document(&reader, path);
+    if (status)
+        return status;
+    memset(model, 0, shape->size_bytes);
+    const yaml_node_t *root = yaml_document_get_root_node(&reader.document);
+    if (!root) {
+        status = ta_problem_set(reader.why, TA_E_INPUT, "docs/formats.md shows what it holds", "it is empty");
+        ta_problem_at(reader.why, name, 1, 1);
+    } else {
+        status = read_group(&reader, root, shape, model);
+    }
+    if (!status && check) {
+        status = check(model, reader.why);
+        if (status)
+            locate(&reader, reader.why);
+    }
+    yaml_document_delete(&reader.document);
+    return status;
+}

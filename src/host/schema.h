@@ -1,0 +1,61 @@
+/* YAML files read by schema: tables say which keys there are, what each may hold and where it goes in a struct. Every
+   problem names file, line, column, key, what was found and what is allowed. */
+#ifndef TA_HOST_SCHEMA_H
+#define TA_HOST_SCHEMA_H
+
+#include "base/arena.h"
+#include "tameanchor/status.h"
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+/* What a key holds, and the type of the member at OFFSET. */
+enum field_kind {
+    FIELD_TEXT,      /* const char *; one of CHOICES when given */
+    FIELD_NAME,      /* const char *: small letters, digits, '-' and '_' */
+    FIELD_VERSION,   /* const char *: semver.org */
+    FIELD_WHOLE,     /* uint64_t, MINIMUM to MAXIMUM, decimal or 0x */
+    FIELD_COUNT,     /* unsigned, the same */
+    FIELD_SIZE,      /* uint64_t, bytes: "256 KiB" */
+    FIELD_FREQUENCY, /* uint64_t, hertz: "32 MHz" */
+    FIELD_SWITCH,    /* bool: on, off */
+    FIELD_ENUM,      /* int: place of the word in CHOICES */
+    FIELD_TEXTS,     /* struct texts: a list */
+    FIELD_RANGES,    /* struct needs: a mapping of names to version ranges */
+    FIELD_NUMBERS,   /* struct ta_option list: a mapping of names to numbers */
+    FIELD_GROUP,     /* a nested struct of SHAPE */
+    FIELD_ENTRIES,   /* a mapping of names to structs of SHAPE, each with the name as its first member:
+                        a pointer to the first, and the count behind the pointer */
+};
+
+struct field {
+    const char *key;
+    enum field_kind kind;
+    size_t offset;
+    bool required;
+    const struct shape *shape;
+    const char *const *choices;
+    uint64_t minimum, maximum;
+};
+
+struct shape {
+    size_t size_bytes;
+    const struct field *fields; /* ends with a null key */
+};
+
+/* Checks a whole model after it was read; a problem whose text starts with a key's path gets that key's place. */
+typedef enum ta_status schema_check(const void *model, struct ta_problem *why);
+
+enum {
+    SCHEMA_FILE_BYTES = 4 << 20,
+    SCHEMA_DEPTH = 16,
+    SCHEMA_NODES = 100000,
+};
+
+/* Reads PATH into MODEL (zeroed before), all memory from ARENA. NAME stands for the file in problems. CHECK may be
+ * null. */
+enum ta_status schema_read(const char *path, const char *name, const struct shape *shape, struct arena *arena,
+                           void *model, schema_check *check, struct ta_problem *why);
+
+#endif

@@ -1,0 +1,296 @@
+#include "host/toolchains.h"
+
+#include "host/commands.h"
+#include "host/files.h"
+#include "tameanchor/version.h"
+
+#include <glib.h>
+#include <glib/gstdio.h>
+#include <jansson.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+const char toolchains_install_fix[] = "sudo apt-get install gcc-riscv64-unknown-elf picolibc-riscv64-unknown-elf";
+
+/* Where picolibc may be, first found first taken. */
+static const char *const library_folders[] = {
+    "/usr/lib/picolibc/riscv64-unknown-elf",
+    "/usr/local/lib/picolibc/riscv64-unknown-elf",
+};
+
+enum { PROBE_LIMIT_S = 20, QUESTIONS = 4, ARGUMENTS = 12 };
+
+/* What is asked of each compiler. */
+enum question { ASK_VERSION, ASK_MULTILIB, ASK_LIBGCC, ASK_COMPILE };
+
+struct candidate {
+    const char *family;
+    char *path;
+    char *stamp; /* changes when the program does */
+    const char *arguments[QUESTIONS][ARGUMENTS];
+    struct command *commands; /* of the questions; null when the cache knew the answers */
+    char *answers[QUESTIONS]; /* of ASK_COMPILE: empty when it compiled, else what it said */
+};
+
+struct search {
+    const struct isa *isa;
+    char march[ISA_TEXT_BYTES];
+    GPtrArray *candidates;
+    const char *library;
+    char *probe_source;
+};
+
+static void candidate_free(gpointer data) {
+    struct candidate *candidate = data;
+    g_free(candidate->path);
+    g_free(candidate->stamp);
+    for (int i = 0; i < QUESTIONS; ++i)
+        g_free(candidate->answers[i]);
+    g_free(candidate);
+}
+
+/* "gcc" or "clang" for a name like riscv64-unknown-elf-gcc, riscv32-none-elf-gcc-13, clang, clang-14; else null. */
+static const char *family_of(const char *name) {
+    static const struct {
+        const char *pattern, *family;
+    } names[] = {
+        {"^riscv(32|64)-[a-z0-9_]+-elf-gcc(-[0-9.]+)?$", "gcc"},
+        {"^clang(-[0-9]+)?$", "clang"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(names); ++i)
+        if (g_regex_match_simple(names[i].pattern, name, 0, 0))
+            return names[i].family;
+    return NULL;
+}
+
+static void add_candidate(struct search *search, const char *folder, const char *name) {
+    const char *family = family_of(name);
+    g_autofree char *path = family ? g_build_filename(folder, name, NULL) : NULL;
+    g_autofree char *real = path ? realpath(path, NULL) : NULL;
+    GStatBuf about;
+    if (!real || !g_file_test(path, G_FILE_TEST_IS_EXECUTABLE) || g_stat(real, &about))
+        return;
+    g_autofree char *stamp =
+        g_strdup_printf("%s %" G_GINT64_FORMAT " %" G_GINT64_FORMAT " %s %s", real, (gint64)about.st_mtime,
+                        (gint64)about.st_size, search->march, search->library ? search->library : "-");
+    for (guint i = 0; i < search->candidates->len; ++i)
+        if (!strcmp(((struct candidate *)search->candidates->pdata[i])->stamp, stamp))
+            return; /* another name of the same program */
+    struct candidate *candidate = g_new0(struct candidate, 1);
+    candidate->family = family;
+    candidate->path = g_steal_pointer(&path);
+    candidate->stamp = g_steal_pointer(&stamp);
+    g_ptr_array_add(search->candidates, candidate);
+}
+
+static void search_path(struct search *search) {
+    g_auto(GStrv) folders = g_strsplit(g_getenv("PATH") ? g_getenv("PATH") : "", ":", -1);
+    for (char **folder = folders; *folder; ++folder) {
+        g_autoptr(GDir) entries = **folder ? g_dir_open(*folder, 0, NULL) : NULL;
+        for (const char *name; entries && (name = g_dir_read_name(entries));)
+            add_candidate(search, *folder, name);
+    }
+}
+
+/* Asking. */
+
+static void ask(struct candidate *candidate, enum question question, const char *const *arguments) {
+    size_t count = 0;
+    candidate->arguments[question][count++] = candidate->path;
+    while (*arguments)
+        candidate->arguments[question][count++] = *arguments++;
+    candidate->commands[question] =
+        (struct command){.arguments = candidate->arguments[question], .time_limit_s = PROBE_LIMIT_S};
+}
+
+/* The texts live as long as CHUNK. */
+static void prepare(const struct search *search, struct candidate *candidate, struct command *commands,
+                    GStringChunk *chunk) {
+    g_autofree char *march_text = g_strdup_printf("-march=%s", search->march);
+    g_autofree char *mabi_text = g_strdup_printf("-mabi=%s", isa_mabi(search->isa));
+    g_autofree char *target_text = g_strdup_printf("--target=riscv%u-unknown-elf", search->isa->xlen);
+    g_autofree char *include_text = g_strdup_printf("-I%s/include", search->library ? search->library : "");
+    const char *march = g_string_chunk_insert(chunk, march_text), *mabi = g_string_chunk_insert(chunk, mabi_text);
+    const char *target = g_string_chunk_insert(chunk, target_text);
+    const char *include = g_string_chunk_insert(chunk, include_text);
+    bool gcc = !strcmp(candidate->family, "gcc");
+    candidate->commands = commands;
+    ask(candidate, ASK_VERSION, (const char *const[]){gcc ? "-dumpfullversion" : "-dumpversion", NULL});
+    ask(candidate, ASK_MULTILIB, (const char *const[]){march, mabi, "-print-multi-directory", NULL});
+    ask(candidate, ASK_LIBGCC, (const char *const[]){march, mabi, "-print-libgcc-file-name", NULL});
+    ask(candidate, ASK_COMPILE,
+        (const char *const[]){gcc ? "--specs=picolibc.specs" : target, march, mabi, gcc ? "-O1" : include, "-c",
+                              search->probe_source, "-o", "/dev/null", NULL});
+}
+
+static char *answer_of(int question, const struct command *command) {
+    if (question != ASK_COMPILE)
+        return command->exit_code ? g_strdup("") : g_strstrip(g_strdup(command->output));
+    if (command->timed_out)
+        return g_strdup("it did not answer in time");
+    if (!command->exit_code)
+        return g_strdup("");
+    g_auto(GStrv) lines = g_strsplit(command->errors, "\n", 2);
+    return g_strdup(lines[0] && *lines[0] ? lines[0] : "it failed without a word");
+}
+
+static enum ta_status ask_all(struct search *search, bool (*cancelled)(void *), void *cancelled_with,
+                              struct ta_problem *why) {
+    static const char source[] = "#include <stdio.h>\nint probe(FILE *file);\n"
+                                 "int probe(FILE *file) { return fflush(file); }\n";
+    g_autoptr(GStringChunk) texts = g_string_chunk_new(1024);
+    g_autofree struct command *commands = g_new0(struct command, search->candidates->len * (size_t)QUESTIONS + 1);
+    g_autofree char *folder = g_dir_make_tmp("tanchor-XXXXXX", NULL);
+    size_t count = 0;
+    if (!folder)
+        return ta_problem_set(why, TA_E_SYSTEM, "check TMPDIR", "cannot make a temporary folder");
+    search->probe_source = g_build_filename(folder, "probe.c", NULL);
+    enum ta_status status = file_write(search->probe_source, source, sizeof source - 1, why);
+    for (guint i = 0; i < search->candidates->len; ++i) {
+        struct candidate *candidate = search->candidates->pdata[i];
+        if (candidate->answers[ASK_VERSION])
+            continue;
+        prepare(search, candidate, commands + count, texts);
+        count += QUESTIONS;
+    }
+    if (!status && count)
+        status =
+            commands_run(commands, count, g_get_num_processors(), false, cancelled, cancelled_with, NULL, NULL, why);
+    for (guint i = 0; !status && i < search->candidates->len; ++i) {
+        struct candidate *candidate = search->candidates->pdata[i];
+        for (int question = 0; candidate->commands && question < QUESTIONS; ++question)
+            candidate->answers[question] = answer_of(question, &candidate->commands[question]);
+    }
+    commands_clear(commands, count);
+    folder_remove(folder);
+    g_free(search->probe_source);
+    return status;
+}
+
+/* Remembering: a JSON object of stamps, each with its answers. */
+
+static void remember_answers(const struct search *search, const char *cache) {
+    json_t *all = json_object();
+    for (guint i = 0; i < search->candidates->len; ++i) {
+        const struct candidate *candidate = search->candidates->pdata[i];
+        json_t *answers = json_array();
+        for (int k = 0; k < QUESTIONS; ++k)
+            json_array_append_new(answers, json_string(candidate->answers[k]));
+        json_object_set_new(all, candidate->stamp, answers);
+    }
+    char *text = json_dumps(all, JSON_INDENT(1));
+    g_autofree char *folder = g_path_get_dirname(cache);
+    if (text && !folder_make(folder, NULL))
+        file_write_changed(cache, text, strlen(text), NULL); /* only a help: without it they are asked again */
+    free(text);
+    json_decref(all);
+}
+
+static void recall_answers(struct search *search, const char *cache) {
+    json_t *all = json_load_file(cache, 0, NULL);
+    for (guint i = 0; all && i < search->candidates->len; ++i) {
+        struct candidate *candidate = search->candidates->pdata[i];
+        const json_t *answers = json_object_get(all, candidate->stamp);
+        const char *compiled = json_string_value(json_array_get(answers, ASK_COMPILE));
+        if (json_array_size(answers) != QUESTIONS || !compiled || *compiled)
+            continue; /* what failed once is tried again */
+        for (size_t k = 0; k < QUESTIONS; ++k) {
+            const char *answer = json_string_value(json_array_get(answers, k));
+            candidate->answers[k] = g_strdup(answer ? answer : "");
+        }
+    }
+    json_decref(all);
+}
+
+/* Judging. */
+
+static const char *find_library(void) {
+    for (size_t i = 0; i < G_N_ELEMENTS(library_folders); ++i)
+        if (g_file_test(library_folders[i], G_FILE_TEST_IS_DIR))
+            return library_folders[i];
+    return NULL;
+}
+
+static void judge(const struct search *search, const struct candidate *candidate, const struct candidate *gcc,
+                  struct arena *arena, struct found_toolchain *found) {
+    struct toolchain *tool = &found->tool;
+    struct ta_version version;
+    bool clang = !strcmp(candidate->family, "clang");
+    g_autofree char *linker = clang ? g_find_program_in_path("ld.lld") : NULL;
+    tool->family = candidate->family;
+    tool->path = arena_text(arena, candidate->path);
+    tool->version = arena_text(arena, candidate->answers[ASK_VERSION]);
+    tool->c_library = search->library ? search->library : "";
+    tool->multilib = arena_text(arena, gcc ? gcc->answers[ASK_MULTILIB] : "");
+    tool->libgcc = arena_text(arena, gcc ? gcc->answers[ASK_LIBGCC] : "");
+    g_autofree char *library = g_strdup_printf("%s/lib/%s/libc.a", tool->c_library, tool->multilib);
+    if (ta_version_parse(tool->version, &version, NULL)) {
+        found->reason = "it does not tell its version";
+        found->fix = "reinstall it";
+        tool->version = "0.0.0";
+    } else if (!search->library) {
+        found->reason = "there is no C library for it";
+        found->fix = "sudo apt-get install picolibc-riscv64-unknown-elf";
+    } else if (*candidate->answers[ASK_COMPILE]) {
+        found->reason =
+            arena_printf(arena, "it cannot make %s code: %s", search->march, candidate->answers[ASK_COMPILE]);
+        found->fix = toolchains_install_fix;
+    } else if (clang && !linker) {
+        found->reason = "there is no linker for it (ld.lld)";
+        found->fix = "sudo apt-get install lld";
+    } else if (!gcc || !strcmp(tool->multilib, ".") || !g_file_test(tool->libgcc, G_FILE_TEST_EXISTS) ||
+               !g_file_test(library, G_FILE_TEST_EXISTS)) {
+        found->reason = arena_printf(arena, "there is no C library or libgcc.a for %s", search->march);
+        found->fix = toolchains_install_fix;
+    } else {
+        found->usable = true;
+    }
+}
+
+static int by_preference(const void *a, const void *b) {
+    const struct found_toolchain *left = a, *right = b;
+    struct ta_version left_version, right_version;
+    if (left->usable != right->usable)
+        return left->usable ? -1 : 1;
+    if (strcmp(left->tool.family, right->tool.family))
+        return strcmp(right->tool.family, left->tool.family);
+    ta_version_parse(left->tool.version, &left_version, NULL);
+    ta_version_parse(right->tool.version, &right_version, NULL);
+    int order = ta_version_compare(&right_version, &left_version);
+    return order ? order : strcmp(left->tool.path, right->tool.path);
+}
+
+enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const char *cache, bool (*cancelled)(void *),
+                               void *cancelled_with, struct found_toolchains *found, struct ta_problem *why) {
+    g_autoptr(GPtrArray) candidates = g_ptr_array_new_with_free_func(candidate_free);
+    struct search search = {.isa = isa, .candidates = candidates, .library = find_library()};
+    const struct candidate *gcc = NULL;
+    bool asked = false;
+    isa_march(isa, search.march);
+    search_path(&search);
+    if (cache)
+        recall_answers(&search, cache);
+    for (guint i = 0; i < candidates->len; ++i)
+        asked = asked || !((struct candidate *)candidates->pdata[i])->answers[ASK_VERSION];
+    enum ta_status status = asked ? ask_all(&search, cancelled, cancelled_with, why) : TA_OK;
+    if (status)
+        return status;
+    if (cache && asked)
+        remember_answers(&search, cache);
+    for (guint i = 0; i < candidates->len && !gcc; ++i) {
+        const struct candidate *candidate = candidates->pdata[i];
+        if (!strcmp(candidate->family, "gcc") && !*candidate->answers[ASK_COMPILE])
+            gcc = candidate;
+    }
+    found->count = candidates->len;
+    found->items = arena_alloc(arena, (candidates->len + 1) * sizeof *found->items);
+    for (guint i = 0; found->items && i < candidates->len; ++i) {
+        const struct candidate *candidate = candidates->pdata[i];
+        judge(&search, candidate, strcmp(candidate->family, "gcc") ? gcc : candidate, arena, &found->items[i]);
+    }
+    if (found->items)
+        qsort(found->items, found->count, sizeof *found->items, by_preference);
+    return found->items ? TA_OK : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+}

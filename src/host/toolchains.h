@@ -1,0 +1,30 @@
+/* The cross compilers on this computer: found on PATH, tried for real, remembered until one of them changes. */
+#ifndef TA_HOST_TOOLCHAINS_H
+#define TA_HOST_TOOLCHAINS_H
+
+#include "core/isa.h"
+#include "core/plan.h"
+
+#include <stdbool.h>
+
+/* A compiler. REASON and FIX are set when it cannot make code for the ISA that was asked for. */
+struct found_toolchain {
+    struct toolchain tool;
+    bool usable;
+    const char *reason, *fix;
+};
+
+struct found_toolchains {
+    struct found_toolchain *items;
+    size_t count;
+};
+
+/* Finds all, GCC before clang, newer before older; memory from ARENA. CACHE is the file where answers are kept; null
+   for none. Finding none is no error. */
+enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const char *cache, bool (*cancelled)(void *),
+                               void *cancelled_with, struct found_toolchains *found, struct ta_problem *why);
+
+/* What to type when there is no compiler at all. */
+extern const char toolchains_install_fix[];
+
+#endif
