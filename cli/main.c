@@ -1,0 +1,374 @@
+/* tanchor: parses arguments, calls the chain, prints what it found. No work is done here. */
+#include "base/units.h"
+#include "cli/output.h"
+
+#include <errno.h>
+#include <glib-unix.h>
+#include <glib.h>
+#include <jansson.h>
+#include <locale.h>
+#include <poll.h>
+#include <signal.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+/* Everything that a command line can say. */
+struct options {
+    char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace;
+    gboolean json, quiet, no_semihosting, version;
+    char **rest;
+};
+
+struct session {
+    struct options options;
+    struct output output;
+    struct ta_context *context;
+    struct ta_report *report;
+    struct ta_problem why;
+    json_t *steps; /* of demo */
+    int exit_code; /* of a program that ended by itself; -1 for none */
+};
+
+static volatile sig_atomic_t interrupted;
+
+static void interrupt(int signal_number) {
+    (void)signal_number;
+    interrupted = 1;
+}
+
+static bool is_interrupted(void *with) {
+    (void)with;
+    return interrupted;
+}
+
+static void show_progress(void *with, const char *what, unsigned done, unsigned total) {
+    struct output *output = &((struct session *)with)->output;
+    if (!output->quiet && !output->json && isatty(STDERR_FILENO))
+        print_progress(output, what, done, total);
+}
+
+static void show_compiler_output(void *with, const char *text) {
+    clear_progress(&((struct session *)with)->output);
+    fputs(text, stderr);
+}
+
+static enum ta_status usage(struct session *session, const char *fix, const char *what) {
+    return ta_problem_set(&session->why, TA_E_USAGE, fix, "%s", what);
+}
+
+static size_t rest_count(const struct session *session) {
+    return session->options.rest ? g_strv_length(session->options.rest) : 0;
+}
+
+static const char *project_folder(const struct session *session) {
+    (void)session; /* -C has changed to it already */
+    return ".";
+}
+
+/* Commands. */
+
+static enum ta_status command_import(struct session *session) {
+    char **rest = session->options.rest;
+    size_t count = rest_count(session);
+    if (count < 1 || count > 2)
+        return usage(session, "tanchor import SOURCE [FOLDER]", "name what to import");
+    return ta_import(session->context, rest[0], rest[1], session->report, &session->why);
+}
+
+static enum ta_status command_configure(struct session *session) {
+    const struct options *options = &session->options;
+    const struct ta_choices choices = {options->sdk, options->compiler, options->target, options->optimise};
+    return ta_configure(session->context, project_folder(session), &choices, session->report, &session->why);
+}
+
+static enum ta_status command_ready(struct session *session) {
+    return ta_ready(session->context, project_folder(session), session->report, &session->why);
+}
+
+static enum ta_status command_build(struct session *session) {
+    return ta_build(session->context, project_folder(session), session->report, &session->why);
+}
+
+static enum ta_status command_deploy(struct session *session) {
+    return ta_deploy(session->context, project_folder(session), session->report, &session->why);
+}
+
+static enum ta_status command_verify(struct session *session) {
+    return ta_verify(session->context, project_folder(session), (const char *const *)session->options.rest,
+                     rest_count(session), session->report, &session->why);
+}
+
+/* The target's console is stdout, byte for byte; what is typed comes from stdin as far as it is there. */
+static void write_console(void *with, const uint8_t *bytes, size_t length) {
+    (void)with;
+    fwrite(bytes, 1, length, stdout);
+    fflush(stdout);
+}
+
+static int read_input(void *with, uint8_t *bytes, size_t size) {
+    struct pollfd stdin_ready = {.fd = STDIN_FILENO, .events = POLLIN};
+    (void)with;
+    if (poll(&stdin_ready, 1, 0) <= 0)
+        return 0;
+    ssize_t length = read(STDIN_FILENO, bytes, size);
+    return length > 0 ? (int)length : -1;
+}
+
+static enum ta_status read_run_options(struct session *session, struct ta_run *run) {
+    const struct options *options = &session->options;
+    run->real_time = isatty(STDOUT_FILENO) && !options->for_text;
+    if (options->pace && strcmp(options->pace, "real") && strcmp(options->pace, "full"))
+        return usage(session, "write --pace real or --pace full", "--pace: that is not known");
+    if (options->pace)
+        run->real_time = !strcmp(options->pace, "real");
+    if (options->for_text &&
+        (!unit_parse(options->for_text, strlen(options->for_text), UNIT_TIME_NS, &run->for_ns) || !run->for_ns))
+        return usage(session, "write for example --for 3s", "--for: that is not a time");
+    if (!rest_count(session) && (options->target || options->profile))
+        return usage(session, "tanchor run PROGRAM --target NAME; the project's own target is in setup.yaml",
+                     "--target and --profile go with a program");
+    return TA_OK;
+}
+
+static enum ta_status command_run(struct session *session) {
+    const struct options *options = &session->options;
+    struct ta_run run = {.target = options->target,
+                         .profile = options->profile,
+                         .no_semihosting = options->no_semihosting,
+                         .console = write_console,
+                         .input = read_input};
+    enum ta_status status = read_run_options(session, &run);
+    if (status)
+        return status;
+    g_autofree char *command_line = rest_count(session) ? g_strjoinv(" ", options->rest) : NULL;
+    run.image = rest_count(session) ? options->rest[0] : NULL;
+    run.command_line = rest_count(session) > 1 ? command_line : NULL;
+    session->output.stream = stderr;
+    status = ta_run(session->context, project_folder(session), &run, session->report, &session->why);
+    const struct ta_fact *stop = ta_report_fact(session->report, "stop");
+    if (!status && stop && !strcmp(stop->text, ta_stop_text(TA_STOP_ENDED)))
+        session->exit_code = (int)ta_report_fact(session->report, "exit_code")->number;
+    return status;
+}
+
+static void show_step(void *with, const char *name, const struct ta_report *report) {
+    struct session *session = with;
+    if (session->output.json)
+        json_array_append_new(session->steps, (json_t *)report_to_json(name, 0, report, NULL));
+    else
+        print_step(&session->output, name, report);
+}
+
+static enum ta_status command_demo(struct session *session) {
+    const char *folder = rest_count(session) ? session->options.rest[0] : NULL;
+    gint64 start = g_get_monotonic_time();
+    session->steps = json_array();
+    enum ta_status status = ta_demo(session->context, folder, show_step, session, &session->why);
+    session->report->seconds = (double)(g_get_monotonic_time() - start) / 1e6;
+    session->report->next = folder ? "go there and change a line" : "tanchor import tide-lamp, and make it yours";
+    return status;
+}
+
+static enum ta_status command_standing(struct session *session) {
+    return ta_standing(session->context, project_folder(session), session->report, &session->why);
+}
+
+/* Options, each shared by the commands that take it. */
+
+enum { TAKES_CHOICES = 1, TAKES_RUN = 2, TAKES_TARGET = 4, TAKES_REST = 8 };
+
+static const struct command {
+    const char *name, *arguments, *summary, *done;
+    enum ta_status (*run)(struct session *session);
+    int takes;
+} commands[] = {
+    {"import", "SOURCE [FOLDER]", "make a project from an example or a folder", "Imported", command_import, TAKES_REST},
+    {"configure", "", "choose SDK, compiler and target", "Configured", command_configure, TAKES_CHOICES | TAKES_TARGET},
+    {"ready", "", "check all that the project needs, each problem with its fix", "Ready", command_ready, 0},
+    {"build", "", "make the image", "Built", command_build, 0},
+    {"deploy", "", "put the image on the target, and read back what is there", "Deployed", command_deploy, 0},
+    {"run", "[PROGRAM [ARGUMENT...]]", "run the image, or a bare ELF, and show its console", "Ran", command_run,
+     TAKES_RUN | TAKES_TARGET | TAKES_REST},
+    {"verify", "[TRIAL...]", "run the trials whose names hold one of these texts, or all", "Verified", command_verify,
+     TAKES_REST},
+    {"demo", "[FOLDER]", "the whole chain on the demo data", "Done", command_demo, TAKES_REST},
+};
+static const struct command standing = {"standing", "", "", "Looked", command_standing, 0};
+
+static const char help_tail[] =
+    "Without a command: where this project stands, and the next step.\n"
+    "tanchor COMMAND --help tells a command's options.\n\n"
+    "Exit codes: 0 done; 1 the answer is no; 2 wrong usage; 3 disk, network or a tool failed.";
+
+static GOptionContext *make_parser(struct options *options, const struct command *command) {
+    const GOptionEntry common[] = {
+        {"directory", 'C', 0, G_OPTION_ARG_FILENAME, &options->folder, "Go to FOLDER first", "FOLDER"},
+        {"json", 0, 0, G_OPTION_ARG_NONE, &options->json, "Answer with one JSON document (docs/json.md)", NULL},
+        {"quiet", 0, 0, G_OPTION_ARG_NONE, &options->quiet, "Say only what is wrong", NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    const GOptionEntry choices[] = {
+        {"sdk", 0, 0, G_OPTION_ARG_STRING, &options->sdk, "The SDK, for example strand@2.1.0", "NAME[@VERSION]"},
+        {"compiler", 0, 0, G_OPTION_ARG_STRING, &options->compiler, "gcc or clang", "NAME[@VERSION]"},
+        {"optimise", 0, 0, G_OPTION_ARG_STRING, &options->optimise, "For size, speed or debug", "WHAT"},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    const GOptionEntry run[] = {
+        {"for", 0, 0, G_OPTION_ARG_STRING, &options->for_text, "Stop after this device time, for example 3s", "TIME"},
+        {"profile", 0, 0, G_OPTION_ARG_STRING, &options->profile,
+         "Run PROGRAM on a throwaway target made from a profile", "NAME-or-FILE"},
+        {"pace", 0, 0, G_OPTION_ARG_STRING, &options->pace, "real: as fast as the board; full: as fast as it goes",
+         "PACE"},
+        {"no-semihosting", 0, 0, G_OPTION_ARG_NONE, &options->no_semihosting, "Leave semihosting calls unanswered",
+         NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    const GOptionEntry target[] = {
+        {"target", 0, 0, G_OPTION_ARG_STRING, &options->target, "A target on the bench", "NAME"},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    const GOptionEntry rest[] = {
+        {G_OPTION_REMAINING, 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &options->rest, NULL, NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    const struct {
+        int bit;
+        const GOptionEntry *entries;
+    } groups[] = {{TAKES_CHOICES, choices}, {TAKES_RUN, run}, {TAKES_TARGET, target}, {TAKES_REST, rest}};
+    g_autofree char *parameters = g_strdup_printf("%s%s", command->arguments, *command->summary ? "" : "[COMMAND]");
+    GOptionContext *parser = g_option_context_new(parameters);
+    g_option_context_add_main_entries(parser, common, NULL);
+    for (size_t i = 0; i < G_N_ELEMENTS(groups); ++i)
+        if (command->takes & groups[i].bit)
+            g_option_context_add_main_entries(parser, groups[i].entries, NULL);
+    return parser;
+}
+
+static void describe_commands(GOptionContext *parser) {
+    g_autoptr(GString) text = g_string_new("From somebody's example to a verified run on a board.\n\nCommands:\n");
+    for (size_t i = 0; i < G_N_ELEMENTS(commands); ++i)
+        g_string_append_printf(text, "  %-10s %-24s %s\n", commands[i].name, commands[i].arguments,
+                               commands[i].summary);
+    g_option_context_set_summary(parser, text->str);
+    g_option_context_set_description(parser, help_tail);
+}
+
+static const struct command *find_command(const char *name) {
+    for (size_t i = 0; i < G_N_ELEMENTS(commands); ++i)
+        if (!strcmp(commands[i].name, name))
+            return &commands[i];
+    return NULL;
+}
+
+/* Reads the options before the command, the command, and the options behind it. */
+static const struct command *parse(struct session *session, int argc, char **argv) {
+    const struct command *command = &standing;
+    g_autoptr(GError) error = NULL;
+    GOptionContext *parser = make_parser(&session->options, &standing);
+    g_option_context_set_strict_posix(parser, TRUE);
+    describe_commands(parser);
+    bool good = g_option_context_parse(parser, &argc, &argv, &error);
+    g_option_context_free(parser);
+    if (good && argc > 1) {
+        command = find_command(argv[1]);
+        if (!command) {
+            ta_problem_set(&session->why, TA_E_USAGE, "tanchor --help lists them", "there is no command \"%s\"",
+                           argv[1]);
+            return NULL;
+        }
+        parser = make_parser(&session->options, command);
+        g_option_context_set_summary(parser, command->summary);
+        g_autofree char *name = g_strdup_printf("tanchor %s", command->name);
+        g_set_prgname(name);
+        --argc;
+        ++argv;
+        good = g_option_context_parse(parser, &argc, &argv, &error);
+        g_option_context_free(parser);
+    }
+    if (good && argc > 1) {
+        ta_problem_set(&session->why, TA_E_USAGE, "leave it out", "tanchor %s takes no \"%s\"", command->name, argv[1]);
+        return NULL;
+    }
+    if (good)
+        return command;
+    g_autofree char *fix =
+        g_strdup_printf("tanchor %s--help lists the options", command == &standing ? "" : command->name);
+    ta_problem_set(&session->why, TA_E_USAGE, fix, "%s", error->message);
+    return NULL;
+}
+
+static void watch_signals(void) {
+    struct sigaction action = {.sa_handler = interrupt};
+    sigemptyset(&action.sa_mask);
+    sigaction(SIGINT, &action, NULL);
+    sigaction(SIGTERM, &action, NULL);
+    signal(SIGXFSZ, SIG_IGN); /* a file over its limit is then an error of the write */
+}
+
+static enum ta_status start(struct session *session) {
+    const struct options *options = &session->options;
+    session->output = (struct output){.stream = stdout, .json = options->json, .quiet = options->quiet};
+    session->output.colour = isatty(STDOUT_FILENO) && !g_getenv("NO_COLOR");
+    if (options->folder && chdir(options->folder))
+        return ta_problem_set(&session->why, TA_E_USAGE, "check the path after -C", "cannot go to %s: %s",
+                              options->folder, g_strerror(errno));
+    enum ta_status status = ta_context_new(&session->context, &session->why);
+    if (status)
+        return status;
+    session->context->cancelled = is_interrupted;
+    session->context->progress = show_progress;
+    session->context->compiler_output = show_compiler_output;
+    session->context->with = session;
+    return TA_OK;
+}
+
+/* With --json there is one document, on stdout; for run, whose stdout is the console, on stderr. */
+static void answer(struct session *session, const struct command *command, enum ta_status status, int exit_code) {
+    bool has_problem = *session->why.what != '\0';
+    clear_progress(&session->output);
+    if (session->output.json) {
+        json_t *document =
+            (json_t *)report_to_json(command->name, exit_code, session->report, has_problem ? &session->why : NULL);
+        if (session->steps)
+            json_object_set(document, "steps", session->steps);
+        json_dumpf(document, session->output.stream, JSON_INDENT(2));
+        fputc('\n', session->output.stream);
+        json_decref(document);
+    } else {
+        if (!status || session->report->finding_count || session->report->verdict_count)
+            print_report(&session->output, command->done, session->report);
+        fflush(session->output.stream);
+        if (has_problem)
+            print_problem(&session->why);
+    }
+}
+
+int main(int argc, char **argv) {
+    struct session session = {.exit_code = -1};
+    setlocale(LC_ALL, "");
+    g_set_prgname("tanchor");
+    const struct command *command = parse(&session, argc, argv);
+    if (!command) {
+        print_problem(&session.why);
+        return ta_status_exit_code(TA_E_USAGE);
+    }
+    watch_signals();
+    session.report = ta_report_new();
+    enum ta_status status = start(&session);
+    if (!status)
+        status = command->run(&session);
+    if (!status)
+        session.why.what[0] = '\0'; /* what was found on the way and mended is no problem */
+    int exit_code = session.exit_code >= 0 ? session.exit_code : ta_status_exit_code(status);
+    answer(&session, command, status, exit_code);
+    if (fflush(stdout) || ferror(stdout)) {
+        fprintf(stderr, "tanchor: cannot write to stdout: %s; make room or choose another place\n", g_strerror(errno));
+        exit_code = 3;
+    }
+    json_decref(session.steps);
+    ta_report_free(session.report);
+    ta_context_free(session.context);
+    g_strfreev(session.options.rest);
+    return exit_code;
+}

@@ -1,0 +1,33 @@
+/* What the tool prints: for people, or as JSON for programs. */
+#ifndef TA_CLI_OUTPUT_H
+#define TA_CLI_OUTPUT_H
+
+#include "tameanchor/chain.h"
+
+#include <stdbool.h>
+#include <stdio.h>
+
+/* How to print. STREAM is where findings go; the tool's trouble goes to stderr always. */
+struct output {
+    FILE *stream;
+    bool json, quiet, colour;
+    bool progress_shown;
+};
+
+/* DONE is the word for what the command did: "built". WHY is null when there is no problem. */
+void print_report(struct output *output, const char *done, const struct ta_report *report);
+void print_problem(const struct ta_problem *why);
+
+/* One step of several: its name in front, no next step behind. */
+void print_step(struct output *output, const char *name, const struct ta_report *report);
+
+/* A line of progress on a terminal, and its end. */
+void print_progress(struct output *output, const char *what, unsigned done, unsigned total);
+void clear_progress(struct output *output);
+
+/* The same report as a JSON object: docs/json.md. Returns a json_t, typed so that this header needs no JSON library. */
+struct json_t;
+struct json_t *report_to_json(const char *command, int exit_code, const struct ta_report *report,
+                              const struct ta_problem *why);
+
+#endif

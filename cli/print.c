@@ -1,0 +1,112 @@
+/* Reports for people: aligned columns, colour never the only carrier. */
+#include "cli/output.h"
+
+#include <glib.h>
+#include <string.h>
+
+static const char *const level_colours[] = {"32", "36", "33", "31"}; /* by enum ta_level */
+
+static void print_word(const struct output *output, const char *colour, const char *word, int width) {
+    if (output->colour)
+        fprintf(output->stream, "\033[%sm%-*s\033[0m", colour, width, word);
+    else
+        fprintf(output->stream, "%-*s", width, word);
+}
+
+static void print_findings(const struct output *output, const struct ta_report *report) {
+    for (size_t i = 0; i < report->finding_count; ++i) {
+        const struct ta_finding *finding = &report->findings[i];
+        if (output->quiet && finding->level < TA_LEVEL_WARNING)
+            continue;
+        fputs("  ", output->stream);
+        print_word(output, level_colours[finding->level], ta_level_text(finding->level), 8);
+        fprintf(output->stream, " %-11s %s\n", finding->subject, finding->message);
+        if (finding->fix)
+            fprintf(output->stream, "                       fix: %s\n", finding->fix);
+    }
+}
+
+/* Several lines under one label, each as far in as the first. */
+static void print_block(const struct output *output, const char *label, const char *text) {
+    g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
+    for (char **line = lines; *line && *text; ++line)
+        fprintf(output->stream, "        %-12s %s\n", line == lines ? label : "", *line);
+}
+
+static void print_verdicts(const struct output *output, const struct ta_report *report) {
+    size_t widest = 0;
+    for (size_t i = 0; i < report->verdict_count; ++i)
+        widest = MAX(widest, (size_t)g_utf8_strlen(report->verdicts[i].name, -1));
+    for (size_t i = 0; i < report->verdict_count; ++i) {
+        const struct ta_verdict *verdict = &report->verdicts[i];
+        if (output->quiet && verdict->passed)
+            continue;
+        int width = (int)(widest + strlen(verdict->name) - (size_t)g_utf8_strlen(verdict->name, -1));
+        g_autofree char *detail = verdict->passed ? g_strdup_printf("%u expectation%s", verdict->expectations,
+                                                                    verdict->expectations == 1 ? "" : "s")
+                                                  : g_strdup_printf("%s:%u", verdict->file, verdict->line);
+        fputs("  ", output->stream);
+        print_word(output, verdict->passed ? "32" : "31", verdict->passed ? "pass" : "fail", 5);
+        fprintf(output->stream, " %-*s  %-16s %9.3f s\n", width, verdict->name, detail, (double)verdict->time_ns / 1e9);
+        if (verdict->passed)
+            continue;
+        print_block(output, "expected", verdict->expected);
+        print_block(output, "seen", verdict->seen);
+        print_block(output, "before that", verdict->before);
+    }
+}
+
+static void print_title(const struct output *output, const char *title) {
+    if (title && !output->quiet)
+        fprintf(output->stream, "%s\n", title);
+}
+
+void print_report(struct output *output, const char *done, const struct ta_report *report) {
+    size_t problems = ta_report_count(report, TA_LEVEL_PROBLEM), passed = 0;
+    for (size_t i = 0; i < report->verdict_count; ++i)
+        passed += report->verdicts[i].passed;
+    clear_progress(output);
+    print_title(output, report->title);
+    print_findings(output, report);
+    print_verdicts(output, report);
+    if (output->quiet)
+        return;
+    if (report->verdict_count)
+        fprintf(output->stream, "%zu of %zu passed in %.2f s.", passed, report->verdict_count, report->seconds);
+    else if (problems)
+        fprintf(output->stream, "%zu problem%s.", problems, problems == 1 ? "" : "s");
+    else
+        fprintf(output->stream, "%s in %.2f s.", done, report->seconds);
+    fprintf(output->stream, report->next ? " Next: %s\n" : "\n", report->next);
+}
+
+void print_step(struct output *output, const char *name, const struct ta_report *report) {
+    clear_progress(output);
+    if (!output->quiet)
+        fprintf(output->stream, "%-10s %s   (%.2f s)\n", name, report->title ? report->title : "", report->seconds);
+    print_findings(output, report);
+    print_verdicts(output, report);
+}
+
+void print_problem(const struct ta_problem *why) {
+    if (*why->file && why->line)
+        fprintf(stderr, "%s:%u:%u: ", why->file, why->line, why->column);
+    else
+        fprintf(stderr, "%s: ", *why->file ? why->file : "tanchor");
+    fprintf(stderr, "%s%s%s\n", why->what, *why->fix ? "; " : "", why->fix);
+}
+
+void print_progress(struct output *output, const char *what, unsigned done, unsigned total) {
+    output->progress_shown = true;
+    if (total)
+        fprintf(stderr, "\r\033[K%s: %u of %u", what, done, total);
+    else
+        fprintf(stderr, "\r\033[K%s", what);
+    fflush(stderr);
+}
+
+void clear_progress(struct output *output) {
+    if (output->progress_shown)
+        fputs("\r\033[K", stderr);
+    output->progress_shown = false;
+}

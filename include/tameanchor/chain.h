@@ -1,0 +1,104 @@
+/* The chain: import -> configure -> build -> deploy -> verify. Each step takes a context and a project's folder, fills
+   a report, and answers TA_OK, TA_E_NO when the answer is no (the report's findings say why), or an error with a
+   problem. A step that did not succeed leaves nothing half written, and can be run again. */
+#ifndef TAMEANCHOR_CHAIN_H
+#define TAMEANCHOR_CHAIN_H
+
+#include "tameanchor/report.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* Where things are, and how to talk to the caller. Fields may be set between new and the first step; the texts are the
+   context's own, replaced with ta_context_set. */
+struct ta_context {
+    const char *catalog; /* the folder of the bundled catalog */
+    const char *home;    /* the bench and what else lasts */
+    const char *cache;   /* what can be found out again */
+
+    /* Asked now and then; true ends the step with TA_E_INTERRUPTED. May be null. */
+    bool (*cancelled)(void *with);
+    /* Told of progress: what is being done, and how far (DONE of TOTAL; TOTAL 0: unknown). May be null. */
+    void (*progress)(void *with, const char *what, unsigned done, unsigned total);
+    /* Given what compilers say, whole lines, as soon as one of them ends. May be null. */
+    void (*compiler_output)(void *with, const char *text);
+    void *with;
+};
+
+/* Takes the folders from the environment: TANCHOR_CATALOG, else the catalog beside the program; TANCHOR_HOME, else the
+   XDG base directories. */
+enum ta_status ta_context_new(struct ta_context **context, struct ta_problem *why);
+void ta_context_free(struct ta_context *context);
+enum ta_status ta_context_set(struct ta_context *context, const char *catalog, const char *home);
+
+/* Makes a project in DESTINATION (null: a folder of the source's name, here) from an example of the catalog or a
+ * folder. */
+enum ta_status ta_import(struct ta_context *context, const char *source, const char *destination,
+                         struct ta_report *report, struct ta_problem *why);
+
+/* What the user chose; null leaves the choice open. */
+struct ta_choices {
+    const char *sdk;      /* "strand" or "strand@2.1.0" */
+    const char *compiler; /* "gcc", "clang" or "clang@14.0.6" */
+    const char *target;   /* a target on the bench, or the name of a profile to make one from */
+    const char *optimise; /* "size", "speed" or "debug" */
+};
+
+enum ta_status ta_configure(struct ta_context *context, const char *folder, const struct ta_choices *choices,
+                            struct ta_report *report, struct ta_problem *why);
+enum ta_status ta_ready(struct ta_context *context, const char *folder, struct ta_report *report,
+                        struct ta_problem *why);
+
+/* Facts: elf, identity, compiled, errors, warnings, flash_used, flash_size, ram_used, ram_size. */
+enum ta_status ta_build(struct ta_context *context, const char *folder, struct ta_report *report,
+                        struct ta_problem *why);
+
+/* Facts: identity, programmed (1 when the target had to be programmed). */
+enum ta_status ta_deploy(struct ta_context *context, const char *folder, struct ta_report *report,
+                         struct ta_problem *why);
+
+/* What to run and for how long. IMAGE null: the project's own, deployed where needed. A bare IMAGE needs TARGET (on the
+   bench) or PROFILE (a name or a file; the target is thrown away afterwards). */
+struct ta_run {
+    const char *image, *target, *profile;
+    const char *command_line; /* for semihosting; may be null */
+    uint64_t for_ns;          /* device time; 0: until the program ends */
+    bool real_time;           /* keep pace with the host's clock, for people who watch */
+    bool no_semihosting;
+    /* Given what the target writes. Asked for what is typed: fills at most SIZE bytes and returns how many; 0 for none
+       now, -1 for never again. Either may be null. */
+    void (*console)(void *with, const uint8_t *bytes, size_t length);
+    int (*input)(void *with, uint8_t *bytes, size_t size);
+    void *with;
+};
+
+/* Facts: stop (the reason), exit_code, time_ns, instructions. TA_E_NO when the program ran wild. */
+enum ta_status ta_run(struct ta_context *context, const char *folder, const struct ta_run *run,
+                      struct ta_report *report, struct ta_problem *why);
+
+/* Runs the project's trials: those whose names contain one of the COUNT texts of ONLY, or all. Facts: identity, passed,
+   failed, trace (a digest over all trials' traces). */
+enum ta_status ta_verify(struct ta_context *context, const char *folder, const char *const *only, size_t count,
+                         struct ta_report *report, struct ta_problem *why);
+
+/* Where a project stands in the chain, and the next step. */
+enum ta_status ta_standing(struct ta_context *context, const char *folder, struct ta_report *report,
+                           struct ta_problem *why);
+
+/* The whole chain on the bundled example, in FOLDER (null: a temporary one) with a bench of its own. STEP is told of
+   each step's name and report as it ends. */
+enum ta_status ta_demo(struct ta_context *context, const char *folder,
+                       void (*step)(void *with, const char *name, const struct ta_report *report), void *with,
+                       struct ta_problem *why);
+
+/* A profile by its name in the catalog or by its file (anything with a '/' or ending in .yaml). Free with
+   ta_profile_free. */
+enum ta_status ta_profile_read(struct ta_context *context, const char *name, struct ta_profile **profile,
+                               struct ta_problem *why);
+void ta_profile_free(struct ta_profile *profile);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,112 @@
+#include "flow/catalog.h"
+
+#include "base/text.h"
+#include "host/files.h"
+#include "host/model_files.h"
+#include "tameanchor/version.h"
+
+#include <string.h>
+
+const char catalog_examples[] = "examples/*/anchor.yaml", catalog_profiles[] = "profiles/*.yaml";
+
+/* TA_E_INPUT: there is no KIND of that NAME in PART; the fix lists the nearest names, or all. */
+static enum ta_status no_such(const struct ta_context *context, const char *part, const char *kind, const char *name,
+                              struct ta_problem *why) {
+    g_auto(GStrv) names = files_names(context->catalog, part);
+    g_autoptr(GString) near = g_string_new(NULL);
+    for (char **each = names; *each; ++each)
+        if (text_is_near(name, *each))
+            g_string_append_printf(near, "%s%s", near->len ? ", " : "did you mean ", *each);
+    g_autofree char *all = g_strjoinv(", ", names);
+    g_autofree char *listed = g_strdup_printf("the catalog has: %s", all);
+    return ta_problem_set(why, TA_E_INPUT, near->len ? near->str : listed, "there is no %s named \"%s\"", kind, name);
+}
+
+static bool is_plain_name(const char *name) {
+    return *name && *name != '.' && !strchr(name, '/');
+}
+
+char *catalog_example(const struct ta_context *context, const char *name, struct ta_problem *why) {
+    g_autofree char *folder = g_build_filename(context->catalog, "examples", name, NULL);
+    if (is_plain_name(name) && g_file_test(folder, G_FILE_TEST_IS_DIR))
+        return g_steal_pointer(&folder);
+    no_such(context, catalog_examples, "example", name, why);
+    return NULL;
+}
+
+enum ta_status catalog_profile(const struct ta_context *context, const char *name, struct arena *arena,
+                               struct ta_profile *profile, struct ta_problem *why) {
+    if (strchr(name, '/') || g_str_has_suffix(name, ".yaml"))
+        return profile_read(name, name, arena, profile, why);
+    g_autofree char *file = g_strconcat(name, ".yaml", NULL);
+    g_autofree char *path = g_build_filename(context->catalog, "profiles", file, NULL);
+    if (!is_plain_name(name) || !g_file_test(path, G_FILE_TEST_IS_REGULAR))
+        return no_such(context, catalog_profiles, "profile", name, why);
+    return profile_read(path, file, arena, profile, why);
+}
+
+enum ta_status catalog_sdk(const struct ta_context *context, const char *name, const char *version, struct arena *arena,
+                           struct sdk *sdk, const char **folder, struct ta_problem *why) {
+    g_autofree char *package = g_strdup_printf("%s-%s", name, version);
+    g_autofree char *path = g_build_filename(context->catalog, "sdk", package, NULL);
+    g_autofree char *file = g_build_filename(path, "sdk.yaml", NULL);
+    const char *any;
+    if (!g_file_test(file, G_FILE_TEST_IS_REGULAR)) {
+        g_autofree char *range = g_strdup_printf("=%s", version);
+        return catalog_sdk_version(context, name, range, arena, &any, why);
+    }
+    *folder = arena_text(arena, path);
+    return *folder ? sdk_read(file, file, arena, sdk, why) : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+}
+
+enum ta_status catalog_sdk_version(const struct ta_context *context, const char *name, const char *range,
+                                   struct arena *arena, const char **result, struct ta_problem *why) {
+    g_auto(GStrv) packages = files_names(context->catalog, "sdk/*/sdk.yaml");
+    g_autofree char *prefix = g_strconcat(name, "-", NULL);
+    g_autoptr(GString) all = g_string_new(NULL);
+    struct ta_version best = {0}, version;
+    *result = NULL;
+    for (char **package = packages; *package; ++package) {
+        const char *text = *package + strlen(prefix);
+        if (!g_str_has_prefix(*package, prefix) || ta_version_parse(text, &version, NULL))
+            continue;
+        g_string_append_printf(all, "%s%s", all->len ? ", " : "", text);
+        if ((range && !ta_range_contains(range, &version)) || (*result && ta_version_compare(&version, &best) <= 0))
+            continue;
+        best = version;
+        *result = arena_text(arena, text);
+    }
+    if (*result)
+        return TA_OK;
+    if (!all->len)
+        return ta_problem_set(why, TA_E_INPUT, "check the name", "the catalog has no SDK named \"%s\"", name);
+    g_autofree char *fix = g_strdup_printf("there is %s %s", name, all->str);
+    return ta_problem_set(why, TA_E_INPUT, fix, "no version of %s is %s", name, range ? range : "there");
+}
+
+/* The public profile first. */
+struct kept_profile {
+    struct ta_profile profile;
+    struct arena *arena;
+};
+
+enum ta_status ta_profile_read(struct ta_context *context, const char *name, struct ta_profile **profile,
+                               struct ta_problem *why) {
+    struct kept_profile *kept = g_new0(struct kept_profile, 1);
+    kept->arena = arena_new();
+    enum ta_status status = kept->arena ? catalog_profile(context, name, kept->arena, &kept->profile, why)
+                                        : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    *profile = &kept->profile;
+    if (status) {
+        ta_profile_free(*profile);
+        *profile = NULL;
+    }
+    return status;
+}
+
+void ta_profile_free(struct ta_profile *profile) {
+    if (!profile)
+        return;
+    arena_free(((struct kept_profile *)profile)->arena);
+    g_free(profile);
+}

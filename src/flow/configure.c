@@ -1,0 +1,256 @@
+/* configure: chooses SDK, target and compiler, says which and why, and writes setup.yaml. What is chosen already stays,
+   unless it is asked for anew or fits no more. */
+#include "tameanchor/chain.h"
+
+#include "flow/catalog.h"
+#include "flow/report.h"
+#include "flow/target.h"
+#include "flow/workspace.h"
+#include "host/files.h"
+#include "host/model_files.h"
+#include "tameanchor/version.h"
+
+#include <string.h>
+
+struct chooser {
+    struct workspace workspace;
+    const struct ta_choices *choices;
+    struct setup setup;
+    struct ta_profile profile;
+    struct ta_report *report;
+    struct ta_problem *why;
+};
+
+/* "clang@14.0.6" into name and version; *VERSION null when there is none. */
+static char *split_version(const char *text, const char **version) {
+    const char *at = strchr(text, '@');
+    *version = at ? at + 1 : NULL;
+    return g_strndup(text, at ? (gsize)(at - text) : strlen(text));
+}
+
+static const char *range_for(const struct needs *needs, const char *name) {
+    for (size_t i = 0; i < needs->count; ++i)
+        if (!strcmp(needs->items[i].name, name))
+            return needs->items[i].range;
+    return NULL;
+}
+
+static bool in_range(const char *range, const char *text) {
+    struct ta_version version;
+    return !range || (!ta_version_parse(text, &version, NULL) && ta_range_contains(range, &version));
+}
+
+static enum ta_status choose_sdk(struct chooser *chooser) {
+    struct workspace *workspace = &chooser->workspace;
+    const struct needs *needs = &workspace->project.needs.sdk;
+    const char *wanted = chooser->choices->sdk, *version = NULL;
+    g_autofree char *name =
+        wanted ? split_version(wanted, &version) : g_strdup(needs->count ? needs->items[0].name : "");
+    const char *range = range_for(needs, name);
+    if (!range)
+        return ta_problem_set(chooser->why, TA_E_INPUT, needs->count ? needs->items[0].name : NULL,
+                              "%s is not made for the SDK \"%s\"", workspace->project.project, name);
+    bool again = !wanted && workspace->configured && !strcmp(workspace->setup.sdk, name) &&
+                 in_range(range, workspace->setup.sdk_version);
+    if (again)
+        version = workspace->setup.sdk_version;
+    if (version && !in_range(range, version))
+        return ta_problem_set(chooser->why, TA_E_INPUT, "choose a version inside the range",
+                              "%s needs %s %s; %s is not inside", workspace->project.project, name, range, version);
+    g_autofree char *exact = version ? g_strdup_printf("=%s", version) : NULL;
+    chooser->setup.sdk = arena_text(workspace->arena, name);
+    enum ta_status status = catalog_sdk_version(workspace->context, name, exact ? exact : range, workspace->arena,
+                                                &chooser->setup.sdk_version, chooser->why);
+    if (!status)
+        report_add(chooser->report, TA_LEVEL_OK, "SDK", NULL, "%s %s (%s)", name, chooser->setup.sdk_version,
+                   again    ? "as before"
+                   : wanted ? "as asked"
+                            : "the newest that fits");
+    return status;
+}
+
+static enum ta_status choose_components(struct chooser *chooser) {
+    const struct texts *needed = &chooser->workspace.project.needs.components;
+    struct arena *arena = chooser->workspace.arena;
+    const struct component **all;
+    const char *folder;
+    struct sdk sdk;
+    size_t count;
+    chooser->setup.components = *needed;
+    enum ta_status status = catalog_sdk(chooser->workspace.context, chooser->setup.sdk, chooser->setup.sdk_version,
+                                        arena, &sdk, &folder, chooser->why);
+    if (!status)
+        status = plan_components(arena, &sdk, needed, &all, &count, chooser->why);
+    if (status)
+        return status;
+    g_autoptr(GString) names = g_string_new(NULL);
+    for (size_t i = 0; i < count; ++i)
+        g_string_append_printf(names, "%s%s", i ? ", " : "", all[i]->name);
+    report_add(chooser->report, TA_LEVEL_OK, "components", NULL, "%s", names->len ? names->str : "none");
+    return TA_OK;
+}
+
+/* Targets. */
+
+static enum ta_status take_target(struct chooser *chooser, const char *name, const char *reason) {
+    struct arena *arena = chooser->workspace.arena;
+    enum ta_status status = target_profile(chooser->workspace.context, name, arena, &chooser->profile, chooser->why);
+    if (!status)
+        status = workspace_board_fits(&chooser->workspace, &chooser->profile, chooser->why);
+    if (status)
+        return status;
+    chooser->setup.target = arena_text(arena, name);
+    chooser->setup.profile = chooser->profile.name;
+    report_add(chooser->report, TA_LEVEL_OK, "target", NULL, "%s, %s (%s)", name, chooser->profile.title, reason);
+    return TA_OK;
+}
+
+/* Puts a new target on the bench, named like its profile. */
+static enum ta_status make_target(struct chooser *chooser, const char *profile, const char *reason) {
+    enum ta_status status =
+        catalog_profile(chooser->workspace.context, profile, chooser->workspace.arena, &chooser->profile, chooser->why);
+    if (!status)
+        status = workspace_board_fits(&chooser->workspace, &chooser->profile, chooser->why);
+    if (!status)
+        status = target_add(chooser->workspace.context, profile, profile, chooser->why);
+    return status ? status : take_target(chooser, profile, reason);
+}
+
+static bool on_bench(const struct chooser *chooser, const char *name) {
+    g_auto(GStrv) names = target_names(chooser->workspace.context);
+    return g_strv_contains((const char *const *)names, name);
+}
+
+static enum ta_status choose_named_target(struct chooser *chooser, const char *name) {
+    g_auto(GStrv) profiles = files_names(chooser->workspace.context->catalog, catalog_profiles);
+    if (!on_bench(chooser, name) && g_strv_contains((const char *const *)profiles, name))
+        return make_target(chooser, name, "new on the bench, as asked");
+    return take_target(chooser, name, "as asked");
+}
+
+static enum ta_status choose_target(struct chooser *chooser) {
+    const struct workspace *workspace = &chooser->workspace;
+    struct ta_problem *why = chooser->why;
+    if (chooser->choices->target)
+        return choose_named_target(chooser, chooser->choices->target);
+    if (workspace->configured && on_bench(chooser, workspace->setup.target) &&
+        !take_target(chooser, workspace->setup.target, "as before"))
+        return TA_OK;
+    g_auto(GStrv) targets = target_names(workspace->context);
+    for (char **name = targets; *name; ++name)
+        if (!take_target(chooser, *name, "the first on the bench that fits"))
+            return TA_OK;
+    g_auto(GStrv) profiles = files_names(workspace->context->catalog, catalog_profiles);
+    for (char **name = profiles; *name; ++name)
+        if (!on_bench(chooser, *name) &&
+            !make_target(chooser, *name, "new on the bench, made from the profile that fits"))
+            return TA_OK;
+    g_autofree char *needed = g_strjoinv(", ", (char **)workspace->project.needs.board.items);
+    return ta_problem_set(why, TA_E_NO, "tanchor configure --target NAME, with a target that has it",
+                          "no board on the bench or in the catalog has what %s needs: %s", workspace->project.project,
+                          needed ? needed : "nothing");
+}
+
+/* Compilers. */
+
+struct compiler_wish {
+    const char *family, *version; /* null: any */
+};
+
+/* The first compiler that is usable, wished for and inside the project's ranges; null when there is none. */
+static const struct found_toolchain *pick_compiler(const struct chooser *chooser, const struct found_toolchains *found,
+                                                   const struct compiler_wish *wish) {
+    const struct needs *needs = &chooser->workspace.project.needs.compilers;
+    for (size_t i = 0; i < found->count; ++i) {
+        const struct toolchain *tool = &found->items[i].tool;
+        const char *range = range_for(needs, tool->family);
+        bool wished = (!wish->family || !strcmp(tool->family, wish->family)) &&
+                      (!wish->version || !strcmp(tool->version, wish->version));
+        if (found->items[i].usable && wished && (!needs->count || range) && in_range(range, tool->version))
+            return &found->items[i];
+    }
+    return NULL;
+}
+
+static enum ta_status no_compiler(struct chooser *chooser, const struct found_toolchains *found,
+                                  const struct compiler_wish *wish) {
+    g_autoptr(GString) usable = g_string_new(NULL);
+    for (size_t i = 0; i < found->count; ++i) {
+        const struct found_toolchain *each = &found->items[i];
+        if (wish->family && !each->usable && !strcmp(each->tool.family, wish->family))
+            return ta_problem_set(chooser->why, TA_E_NO, each->fix, "%s %s: %s", each->tool.family, each->tool.version,
+                                  each->reason);
+        if (each->usable)
+            g_string_append_printf(usable, "%s%s@%s", usable->len ? ", " : "", each->tool.family, each->tool.version);
+    }
+    if (!usable->len)
+        return ta_problem_set(chooser->why, TA_E_NO, toolchains_install_fix,
+                              "there is no cross compiler for %s on this computer", chooser->profile.isa);
+    g_autofree char *fix = g_strdup_printf("on this computer: %s", usable->str);
+    return ta_problem_set(chooser->why, TA_E_NO, fix, "no compiler here is %s and inside what %s needs",
+                          chooser->choices->compiler ? chooser->choices->compiler : "usable",
+                          chooser->workspace.project.project);
+}
+
+static enum ta_status choose_compiler(struct chooser *chooser) {
+    struct workspace *workspace = &chooser->workspace;
+    const char *wanted = chooser->choices->compiler, *reason = "it makes code for this board";
+    struct compiler_wish wish = {0};
+    g_autofree char *family = wanted ? split_version(wanted, &wish.version) : NULL;
+    struct found_toolchains found;
+    enum ta_status status = workspace_toolchains(workspace, &chooser->profile, &found, chooser->why);
+    if (status)
+        return status;
+    wish.family = family;
+    if (!wanted && workspace->configured)
+        wish.family = workspace->setup.compiler;
+    const struct found_toolchain *picked = pick_compiler(chooser, &found, &wish);
+    if (wish.family)
+        reason = wanted ? "as asked" : "as before";
+    if (!picked && !wanted && wish.family) { /* an earlier choice that is there no more is given up */
+        picked = pick_compiler(chooser, &found, &(struct compiler_wish){0});
+        reason = "the earlier one cannot be used any more";
+    }
+    if (!picked)
+        return no_compiler(chooser, &found, &wish);
+    chooser->setup.compiler = picked->tool.family;
+    chooser->setup.compiler_version = picked->tool.version;
+    report_add(chooser->report, TA_LEVEL_OK, "compiler", NULL, "%s %s, %s (%s)", picked->tool.family,
+               picked->tool.version, picked->tool.path, reason);
+    return TA_OK;
+}
+
+static enum ta_status choose_optimisation(struct chooser *chooser) {
+    static const char *const known[] = {"size", "speed", "debug", NULL};
+    const char *wanted = chooser->choices->optimise;
+    if (wanted && !g_strv_contains(known, wanted))
+        return ta_problem_set(chooser->why, TA_E_USAGE, "write one of: size, speed, debug",
+                              "--optimise: \"%s\" is not known", wanted);
+    chooser->setup.optimise = wanted                          ? wanted
+                              : chooser->workspace.configured ? chooser->workspace.setup.optimise
+                                                              : "size";
+    report_add(chooser->report, TA_LEVEL_OK, "optimise", NULL, "for %s", chooser->setup.optimise);
+    return TA_OK;
+}
+
+enum ta_status ta_configure(struct ta_context *context, const char *folder, const struct ta_choices *choices,
+                            struct ta_report *report, struct ta_problem *why) {
+    static enum ta_status (*const steps[])(struct chooser *) = {choose_sdk, choose_components, choose_target,
+                                                                choose_compiler, choose_optimisation};
+    gint64 start = g_get_monotonic_time();
+    struct chooser chooser = {.choices = choices, .report = report, .why = why};
+    enum ta_status status = workspace_open(context, folder, &chooser.workspace, why);
+    for (size_t i = 0; !status && i < G_N_ELEMENTS(steps); ++i)
+        status = steps[i](&chooser);
+    if (!status)
+        status = setup_write(workspace_path(&chooser.workspace, "setup.yaml"), &chooser.setup, why);
+    if (!status) {
+        report_title(report, "%s on %s", chooser.workspace.project.project, chooser.setup.target);
+        report_text(report, "target", chooser.setup.target);
+        report_text(report, "compiler", chooser.setup.compiler);
+        report_next(report, "tanchor build");
+    }
+    workspace_close(&chooser.workspace);
+    report_took(report, start);
+    return status;
+}

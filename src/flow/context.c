@@ -1,0 +1,83 @@
+/* Where the catalog, the bench and the cache are. */
+#include "tameanchor/chain.h"
+
+#include "flow/context.h"
+
+#include <gio/gio.h>
+
+/* The public context first. */
+struct full_context {
+    struct ta_context context;
+    GStringChunk *texts;
+};
+
+bool context_cancelled(void *context) {
+    const struct ta_context *asked = context;
+    return asked->cancelled && asked->cancelled(asked->with);
+}
+
+void context_progress(const struct ta_context *context, const char *what, unsigned done, unsigned total) {
+    if (context->progress)
+        context->progress(context->with, what, done, total);
+}
+
+static bool is_catalog(const char *folder) {
+    g_autofree char *profiles = g_build_filename(folder, "profiles", NULL);
+    return g_file_test(profiles, G_FILE_TEST_IS_DIR);
+}
+
+/* Beside the program as it was built, then as it is installed, then where the build put it. */
+static char *find_catalog(void) {
+    const char *set = g_getenv("TANCHOR_CATALOG");
+    if (set && *set)
+        return g_canonicalize_filename(set, NULL);
+    g_autofree char *program = g_file_read_link("/proc/self/exe", NULL);
+    g_autofree char *folder = program ? g_path_get_dirname(program) : g_strdup(".");
+    const char *const places[] = {"../catalog", "../share/tameanchor/catalog", TA_CATALOG_INSTALLED, TA_CATALOG_SOURCE};
+    for (size_t i = 0; i < G_N_ELEMENTS(places); ++i) {
+        g_autofree char *place = g_canonicalize_filename(places[i], folder);
+        if (is_catalog(place))
+            return g_steal_pointer(&place);
+    }
+    return NULL;
+}
+
+static void set_home(struct full_context *full, const char *home) {
+    g_autofree char *data =
+        home ? g_canonicalize_filename(home, NULL) : g_build_filename(g_get_user_data_dir(), "tameanchor", NULL);
+    g_autofree char *cache =
+        home ? g_build_filename(data, "cache", NULL) : g_build_filename(g_get_user_cache_dir(), "tameanchor", NULL);
+    full->context.home = g_string_chunk_insert(full->texts, data);
+    full->context.cache = g_string_chunk_insert(full->texts, cache);
+}
+
+enum ta_status ta_context_new(struct ta_context **context, struct ta_problem *why) {
+    g_autofree char *catalog = find_catalog();
+    const char *home = g_getenv("TANCHOR_HOME");
+    *context = NULL;
+    if (!catalog || !is_catalog(catalog))
+        return ta_problem_set(why, TA_E_SYSTEM, "set TANCHOR_CATALOG to its folder", "the bundled catalog is not %s%s",
+                              catalog ? "at " : "to be found", catalog ? catalog : "");
+    struct full_context *full = g_new0(struct full_context, 1);
+    full->texts = g_string_chunk_new(256);
+    full->context.catalog = g_string_chunk_insert(full->texts, catalog);
+    set_home(full, home && *home ? home : NULL);
+    *context = &full->context;
+    return TA_OK;
+}
+
+void ta_context_free(struct ta_context *context) {
+    if (!context)
+        return;
+    g_string_chunk_free(((struct full_context *)context)->texts);
+    g_free(context);
+}
+
+enum ta_status ta_context_set(struct ta_context *context, const char *catalog, const char *home) {
+    struct full_context *full = (struct full_context *)context;
+    if (catalog)
+        context->catalog = g_string_chunk_insert(full->texts, catalog);
+    if (home)
+        set_home(full, home);
+    return TA_OK;
+}

@@ -1,0 +1,85 @@
+/* demo: the whole chain on the bundled example, with a bench of its own. */
+#include "tameanchor/chain.h"
+
+#include "flow/report.h"
+#include "host/files.h"
+
+#include <string.h>
+
+static const char example[] = "tide-lamp";
+
+struct demo {
+    struct ta_context context; /* the caller's, with folders of its own */
+    const char *project;
+    GString *console;
+};
+
+static void keep_console(void *with, const uint8_t *bytes, size_t length) {
+    g_string_append_len(with, (const char *)bytes, (gssize)length);
+}
+
+static enum ta_status step_import(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
+    return ta_import(&demo->context, example, demo->project, report, why);
+}
+
+static enum ta_status step_configure(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
+    return ta_configure(&demo->context, demo->project, &(struct ta_choices){0}, report, why);
+}
+
+static enum ta_status step_ready(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
+    return ta_ready(&demo->context, demo->project, report, why);
+}
+
+static enum ta_status step_build(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
+    return ta_build(&demo->context, demo->project, report, why);
+}
+
+static enum ta_status step_deploy(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
+    return ta_deploy(&demo->context, demo->project, report, why);
+}
+
+static enum ta_status step_run(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
+    struct ta_run run = {.for_ns = UINT64_C(2000000000), .console = keep_console, .with = demo->console};
+    enum ta_status status = ta_run(&demo->context, demo->project, &run, report, why);
+    g_auto(GStrv) lines = g_strsplit(demo->console->str, "\n", -1);
+    for (char **line = lines; *line; ++line)
+        if (**line)
+            report_add(report, TA_LEVEL_NOTE, "console", NULL, "%s", g_strchomp(*line));
+    return status;
+}
+
+static enum ta_status step_verify(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
+    return ta_verify(&demo->context, demo->project, NULL, 0, report, why);
+}
+
+static const struct {
+    const char *name;
+    enum ta_status (*run)(struct demo *demo, struct ta_report *report, struct ta_problem *why);
+} steps[] = {
+    {"import", step_import}, {"configure", step_configure}, {"ready", step_ready},
+    {"build", step_build},   {"deploy", step_deploy},       {"run", step_run},
+    {"verify", step_verify},
+};
+
+enum ta_status ta_demo(struct ta_context *context, const char *folder,
+                       void (*step)(void *with, const char *name, const struct ta_report *report), void *with,
+                       struct ta_problem *why) {
+    g_autofree char *temporary = folder ? NULL : g_dir_make_tmp("tanchor-demo-XXXXXX", NULL);
+    g_autoptr(GString) console = g_string_new(NULL);
+    if (!folder && !temporary)
+        return ta_problem_set(why, TA_E_SYSTEM, "check TMPDIR", "cannot make a temporary folder");
+    g_autofree char *project = g_build_filename(folder ? folder : temporary, example, NULL);
+    g_autofree char *home = g_build_filename(folder ? folder : temporary, "home", NULL);
+    struct demo demo = {.context = *context, .project = project, .console = console};
+    demo.context.home = home;
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < G_N_ELEMENTS(steps); ++i) {
+        struct ta_report *report = ta_report_new();
+        status = steps[i].run(&demo, report, why);
+        step(with, steps[i].name, report);
+        ta_report_free(report);
+    }
+    if (temporary)
+        folder_remove(temporary);
+    return status;
+}

@@ -1,0 +1,30 @@
+/* A project whose image is on its target. */
+#ifndef TA_FLOW_DEPLOY_H
+#define TA_FLOW_DEPLOY_H
+
+#include "flow/target.h"
+#include "flow/workspace.h"
+
+struct deployed {
+    struct workspace workspace;
+    struct ta_profile profile;
+    struct ta_image image;
+    struct target target;
+    bool programmed; /* the flash had to be programmed now */
+    char identity[TA_IDENTITY_TEXT];
+};
+
+/* Opens the project in FOLDER and its target, powered off, and programs the image unless it is there already. Always
+   followed by deployed_close. */
+enum ta_status deployed_open(struct ta_context *context, const char *folder, struct deployed *deployed,
+                             struct ta_problem *why);
+void deployed_close(struct deployed *deployed);
+
+/* Warns when a source changed since the image was built. */
+void deployed_warn_stale(struct deployed *deployed, struct ta_report *report);
+
+/* Programs IMAGE into TARGET's flash unless it holds it, and keeps the flash. */
+enum ta_status deploy_where_needed(struct target *target, const struct ta_image *image, bool *programmed,
+                                   struct ta_problem *why);
+
+#endif

@@ -1,0 +1,94 @@
+/* Where a project stands in the chain, and the next step. */
+#include "tameanchor/chain.h"
+
+#include "flow/build.h"
+#include "flow/report.h"
+#include "flow/target.h"
+#include "flow/verified.h"
+#include "flow/workspace.h"
+
+#include <string.h>
+
+/* Each link of the chain adds its finding and says the next step when it is the one that is open. True to go on. */
+
+static bool stand_configured(struct workspace *workspace, struct ta_report *report) {
+    const struct setup *setup = &workspace->setup;
+    struct ta_problem why;
+    if (workspace_load(workspace, &why)) {
+        report_add(report, TA_LEVEL_NOTE, "configure", why.fix, "%s", why.what);
+        report_next(report, "tanchor configure");
+        return false;
+    }
+    report_add(report, TA_LEVEL_OK, "configure", NULL, "%s %s, %s %s, target %s", setup->sdk, setup->sdk_version,
+               setup->compiler, setup->compiler_version, setup->target);
+    return true;
+}
+
+static bool stand_built(struct workspace *workspace, struct ta_image *image, struct ta_report *report) {
+    struct ta_problem why;
+    char identity[TA_IDENTITY_SHORT];
+    enum ta_status status = workspace_image(workspace, image, &why);
+    const char *changed = status ? NULL : build_first_change(workspace);
+    report_next(report, "tanchor build");
+    if (status) {
+        report_add(report, TA_LEVEL_NOTE, "build", NULL, "%s", why.what);
+        return false;
+    }
+    ta_identity_text(&image->identity, identity, sizeof identity);
+    if (changed) {
+        report_add(report, TA_LEVEL_NOTE, "build", NULL, "%s changed since image %s was built", changed, identity);
+        return false;
+    }
+    report_add(report, TA_LEVEL_OK, "build", NULL, "image %s is up to date", identity);
+    return true;
+}
+
+static bool stand_deployed(struct workspace *workspace, const struct ta_image *image, struct ta_report *report) {
+    struct target target;
+    struct ta_problem why;
+    const char *name = workspace->setup.target;
+    report_next(report, "tanchor deploy");
+    if (target_open(workspace->context, name, &workspace->profile, &target, &why)) {
+        report_add(report, TA_LEVEL_PROBLEM, "deploy", why.fix, "%s", why.what);
+        return false;
+    }
+    bool holds = target_holds(&target, image);
+    target_close(&target);
+    report_add(report, holds ? TA_LEVEL_OK : TA_LEVEL_NOTE, "deploy", NULL,
+               holds ? "%s holds this image" : "%s does not hold this image", name);
+    return holds;
+}
+
+static void stand_verified(struct workspace *workspace, const struct ta_image *image, struct ta_report *report) {
+    struct verified verified;
+    char identity[TA_IDENTITY_TEXT];
+    ta_identity_text(&image->identity, identity, sizeof identity);
+    report_next(report, "tanchor verify");
+    if (!verified_read(workspace, &verified) || strcmp(verified.identity, identity)) {
+        report_add(report, TA_LEVEL_NOTE, "verify", NULL, "this image was not verified yet");
+    } else if (verified.failed) {
+        report_add(report, TA_LEVEL_PROBLEM, "verify", NULL, "%u of %u trials failed", verified.failed,
+                   verified.passed + verified.failed);
+    } else {
+        report_add(report, TA_LEVEL_OK, "verify", NULL, "all %u trials passed", verified.passed);
+        report_next(report, "change a line, then tanchor build && tanchor verify");
+    }
+}
+
+enum ta_status ta_standing(struct ta_context *context, const char *folder, struct ta_report *report,
+                           struct ta_problem *why) {
+    gint64 start = g_get_monotonic_time();
+    struct workspace workspace;
+    struct ta_image image = {0};
+    enum ta_status status = workspace_open(context, folder, &workspace, why);
+    if (!status) {
+        report_title(report, "%s %s", workspace.project.project, workspace.project.version);
+        report_add(report, TA_LEVEL_OK, "import", NULL, "%s", workspace.folder);
+        if (stand_configured(&workspace, report) && stand_built(&workspace, &image, report) &&
+            stand_deployed(&workspace, &image, report))
+            stand_verified(&workspace, &image, report);
+    }
+    workspace_close(&workspace);
+    report_took(report, start);
+    return status;
+}

@@ -1,0 +1,37 @@
+#include "flow/verified.h"
+
+#include "host/files.h"
+
+#include <glib.h>
+#include <jansson.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define VERIFIED_FILE ".tanchor/verified.json"
+
+bool verified_read(struct workspace *workspace, struct verified *verified) {
+    json_t *file = json_load_file(workspace_path(workspace, VERIFIED_FILE), 0, NULL);
+    const char *identity = NULL;
+    int passed = 0, failed = 0;
+    bool good =
+        file && !json_unpack(file, "{s:s, s:i, s:i}", "identity", &identity, "passed", &passed, "failed", &failed);
+    if (good) {
+        g_strlcpy(verified->identity, identity, sizeof verified->identity);
+        verified->passed = (unsigned)passed;
+        verified->failed = (unsigned)failed;
+    }
+    json_decref(file);
+    return good;
+}
+
+enum ta_status verified_write(struct workspace *workspace, const struct verified *verified, struct ta_problem *why) {
+    json_t *file = json_pack("{s:s, s:i, s:i}", "identity", verified->identity, "passed", (int)verified->passed,
+                             "failed", (int)verified->failed);
+    char *text = json_dumps(file, JSON_INDENT(1));
+    enum ta_status status = folder_make(workspace_path(workspace, ".tanchor"), why);
+    if (!status)
+        status = file_write(workspace_path(workspace, VERIFIED_FILE), text, strlen(text), why);
+    free(text);
+    json_decref(file);
+    return status;
+}

@@ -1,0 +1,16 @@
+/* What the last verify of a project said. Private to the project, in .tanchor/. */
+#ifndef TA_FLOW_VERIFIED_H
+#define TA_FLOW_VERIFIED_H
+
+#include "flow/workspace.h"
+
+struct verified {
+    char identity[TA_IDENTITY_TEXT];
+    unsigned passed, failed;
+};
+
+/* False when nothing was verified yet. */
+bool verified_read(struct workspace *workspace, struct verified *verified);
+enum ta_status verified_write(struct workspace *workspace, const struct verified *verified, struct ta_problem *why);
+
+#endif

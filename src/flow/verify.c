@@ -1,0 +1,119 @@
+/* verify: runs the project's trials on its target. */
+#include "tameanchor/chain.h"
+
+#include "base/digest.h"
+#include "flow/context.h"
+#include "flow/deploy.h"
+#include "flow/report.h"
+#include "flow/trials.h"
+#include "flow/verified.h"
+#include "host/elf_file.h"
+
+#include <stdio.h>
+#include <string.h>
+
+struct verifier {
+    struct ta_context *context;
+    struct deployed deployed;
+    struct trial_files trials;
+    const char *const *only;
+    size_t only_count;
+    struct ta_report *report;
+    struct ta_problem *why;
+    struct verified result;
+    uint64_t trace;
+};
+
+static bool is_wanted(const struct verifier *verifier, const char *name) {
+    for (size_t i = 0; i < verifier->only_count; ++i)
+        if (strstr(name, verifier->only[i]))
+            return true;
+    return verifier->only_count == 0;
+}
+
+/* Where the trap was, in the source's terms. */
+static void locate_trap(const struct verifier *verifier, struct ta_verdict *verdict) {
+    char place[160];
+    size_t length = strlen(verdict->seen);
+    elf_describe_address(&verifier->deployed.image, verdict->trap_pc, place, sizeof place);
+    if (*place)
+        snprintf(verdict->seen + length, sizeof verdict->seen - length, " in %s", place);
+}
+
+static enum ta_status run_trial(struct verifier *verifier, const struct ta_trials *trials, size_t index) {
+    struct ta_verdict verdict;
+    enum ta_status status = ta_trial_run(trials, index, &verifier->deployed.target.port, context_cancelled,
+                                         verifier->context, &verdict, verifier->why);
+    if (status)
+        return status;
+    if (verdict.trapped)
+        locate_trap(verifier, &verdict);
+    verifier->result.passed += verdict.passed;
+    verifier->result.failed += !verdict.passed;
+    verifier->trace = digest_number(verifier->trace, verdict.trace);
+    report_verdict(verifier->report, &verdict);
+    return TA_OK;
+}
+
+static enum ta_status run_trials(struct verifier *verifier) {
+    enum ta_status status = TA_OK;
+    unsigned done = 0, total = (unsigned)trials_count(&verifier->trials);
+    for (guint i = 0; !status && i < verifier->trials.files->len; ++i) {
+        const struct ta_trials *trials = verifier->trials.files->pdata[i];
+        for (size_t k = 0; !status && k < ta_trials_count(trials); ++k) {
+            context_progress(verifier->context, ta_trial_name(trials, k), done++, total);
+            if (is_wanted(verifier, ta_trial_name(trials, k)))
+                status = run_trial(verifier, trials, k);
+        }
+    }
+    if (status || verifier->report->verdict_count)
+        return status;
+    return ta_problem_set(
+        verifier->why, TA_E_INPUT, total ? "leave the name out to run all" : "docs/trials.md shows how to write one",
+        total ? "no trial has that name" : "%s has no trials", verifier->deployed.workspace.project.project);
+}
+
+static void report_result(struct verifier *verifier) {
+    struct ta_report *report = verifier->report;
+    const struct verified *result = &verifier->result;
+    g_autofree char *trace = g_strdup_printf("%016" G_GINT64_MODIFIER "x", verifier->trace);
+    const struct ta_verdict *failed = report->verdicts;
+    report_title(report, "%s on %s, identity %.8s", verifier->deployed.workspace.project.project,
+                 verifier->deployed.workspace.setup.target, verifier->deployed.identity);
+    report_text(report, "identity", verifier->deployed.identity);
+    report_number(report, "passed", result->passed);
+    report_number(report, "failed", result->failed);
+    report_text(report, "trace", trace);
+    while (result->failed && failed->passed)
+        ++failed;
+    if (result->failed)
+        report_next(report, "look at %s:%u, or watch it with tanchor run", failed->file, failed->line);
+    else
+        report_next(report, "change a line, then tanchor build && tanchor verify");
+}
+
+enum ta_status ta_verify(struct ta_context *context, const char *folder, const char *const *only, size_t count,
+                         struct ta_report *report, struct ta_problem *why) {
+    gint64 start = g_get_monotonic_time();
+    struct verifier verifier = {
+        .context = context, .only = only, .only_count = count, .report = report, .why = why, .trace = DIGEST_START};
+    enum ta_status status = deployed_open(context, folder, &verifier.deployed, why);
+    if (!status) {
+        status = trials_open(&verifier.deployed.workspace, &verifier.trials, why);
+        if (!status)
+            status = run_trials(&verifier);
+        trials_close(&verifier.trials);
+        deployed_warn_stale(&verifier.deployed, report);
+    }
+    if (!status) {
+        report_result(&verifier);
+        g_strlcpy(verifier.result.identity, verifier.deployed.identity, sizeof verifier.result.identity);
+        if (!count) /* a part of the trials does not verify the project */
+            status = verified_write(&verifier.deployed.workspace, &verifier.result, why);
+    }
+    if (!status && verifier.result.failed)
+        status = TA_E_NO;
+    deployed_close(&verifier.deployed);
+    report_took(report, start);
+    return status;
+}
