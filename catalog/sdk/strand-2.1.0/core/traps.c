@@ -1,0 +1,71 @@
+/* From reset to main, and what happens when something traps. */
+#include "registers.h"
+
+#include "strand/console.h"
+#include "strand/interrupts.h"
+
+#include <board.h>
+#include <stdio.h>
+
+enum { SOURCES = 32, PLIC_ENABLE = 0x2000, PLIC_THRESHOLD = 0x200000, PLIC_CLAIM = 0x200004 };
+enum { FINISHER_CODE = 0, FINISHER_COMMAND = 4, FINISHER_END = 1, TRAP_EXIT_CODE = 120 };
+
+#define CAUSE_INTERRUPT 0x80000000u
+#define CAUSE_TIMER     (CAUSE_INTERRUPT | 7)
+#define CAUSE_EXTERNAL  (CAUSE_INTERRUPT | 11)
+
+extern void (*const image_init_start[])(void);
+extern void (*const image_init_end[])(void);
+
+int main(void);
+int strand_main(void);
+void strand_trap(uint32_t cause, uint32_t pc, uint32_t value);
+
+static struct {
+    void (*handler)(void *argument);
+    void *argument;
+} handlers[SOURCES];
+
+void strand_interrupt_handle(unsigned source, void (*handler)(void *argument), void *argument) {
+    handlers[source].handler = handler;
+    handlers[source].argument = argument;
+    REGISTER_32(BOARD_PLIC_BASE + 4 * source) = 1;
+    REGISTER_32(BOARD_PLIC_BASE + PLIC_ENABLE) |= UINT32_C(1) << source;
+    strand_interrupts_select(MIE_EXTERNAL, 0);
+}
+
+static void handle_external(void) {
+    uint32_t source = REGISTER_32(BOARD_PLIC_BASE + PLIC_CLAIM);
+    if (source < SOURCES && handlers[source].handler)
+        handlers[source].handler(handlers[source].argument);
+    REGISTER_32(BOARD_PLIC_BASE + PLIC_CLAIM) = source;
+}
+
+void strand_trap(uint32_t cause, uint32_t pc, uint32_t value) {
+    if (cause == CAUSE_TIMER) {
+        strand_clock_interrupt();
+    } else if (cause == CAUSE_EXTERNAL) {
+        handle_external();
+    } else {
+        printf("trap: cause %lu at 0x%08lx, value 0x%08lx\n", (unsigned long)cause, (unsigned long)pc,
+               (unsigned long)value);
+        strand_finish(TRAP_EXIT_CODE);
+    }
+}
+
+void strand_finish(int code) {
+    strand_console_flush();
+    REGISTER_32(BOARD_FINISHER_BASE + FINISHER_CODE) = (uint32_t)code;
+    for (;;)
+        REGISTER_32(BOARD_FINISHER_BASE + FINISHER_COMMAND) = FINISHER_END;
+}
+
+/* Called by start.S once memory is as C expects it; what it returns is the exit code. */
+int strand_main(void) {
+    REGISTER_32(BOARD_PLIC_BASE + PLIC_THRESHOLD) = 0;
+    strand_console_open();
+    for (void (*const *init)(void) = image_init_start; init < image_init_end; ++init)
+        (*init)();
+    strand_interrupts_restore(8);
+    return main();
+}
