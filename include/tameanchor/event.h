@@ -12,7 +12,8 @@
     X(TA_EVENT_INPUT, "input")           /* NAME, VALUE: an input was set from outside */                              \
     X(TA_EVENT_TRAP, "trap")             /* CAUSE, PC, VALUE: an exception, Privileged Architecture 1.12, 3.1.15 */    \
     X(TA_EVENT_BREAKPOINT, "breakpoint") /* PC: a breakpoint set through the port */                                   \
-    X(TA_EVENT_STOP, "stop")             /* STOP, CODE, PC: the target runs no more until it is powered on again */
+    X(TA_EVENT_STOP, "stop")             /* STOP, CODE, PC: the target runs no more until it is powered on again; when \
+                                            it ran wild, CAUSE, PC and VALUE of the trap that began it */
 
 enum ta_event_kind {
 #define TA_EVENT_ENUM(name, text) name,

@@ -327,7 +327,7 @@ static void describe_levels(const struct record *record, const struct statement 
     size_t best = first_shown(record, name), best_count = 0, last = 0, length = 0;
     for (size_t start = best; start < record->shown_count; start = next_shown(record, name, start + 1)) {
         size_t count = levels_follow(record, statement, start, &last);
-        if (count >= best_count) {
+        if (count > best_count || !best_count) {
             best = start;
             best_count = count;
         }

@@ -22,7 +22,7 @@ struct running {
     struct ta_problem *why;
     uint64_t now_ns;
     bool stopped, trapped, input_over;
-    struct ta_event stop, trap; /* TRAP: the last one */
+    struct ta_event stop, trap; /* TRAP: the first one */
 };
 
 /* A bare image is loaded where its segments say, RAM included, as a debugger would. */
@@ -48,7 +48,7 @@ static void take_event(struct running *running, const struct ta_event *event) {
     running->now_ns = event->time_ns;
     if (event->kind == TA_EVENT_CONSOLE && running->request->console)
         running->request->console(running->request->with, event->bytes, event->length);
-    if (event->kind == TA_EVENT_TRAP) {
+    if (event->kind == TA_EVENT_TRAP && !running->trapped) {
         running->trap = *event;
         running->trapped = true;
     }
@@ -98,14 +98,12 @@ static enum ta_status run_to_the_end(struct running *running) {
     return status;
 }
 
-/* The last trap explains a program that ran wild: where, in the source's terms, and what it touched. */
-static void report_wild(struct running *running) {
+/* Explains a trap in the source's terms: where it was, and what it touched. */
+static void report_trap(struct running *running, enum ta_level level, const char *fix, const struct ta_event *trap) {
     char place[256];
-    const struct ta_event *trap = &running->trap;
     elf_describe_address(running->image, trap->pc, place, sizeof place);
-    report_add(running->report, TA_LEVEL_PROBLEM, "trap", "no trap handler took it; look at that line",
-               "%s at 0x%08llx%s%s, value 0x%08llx", ta_trap_text(trap->cause), (unsigned long long)trap->pc,
-               *place ? " in " : "", place, (unsigned long long)trap->value);
+    report_add(running->report, level, "trap", fix, "%s at 0x%08llx%s%s, value 0x%08llx", ta_trap_text(trap->cause),
+               (unsigned long long)trap->pc, *place ? " in " : "", place, (unsigned long long)trap->value);
 }
 
 static void report_end(struct running *running) {
@@ -116,7 +114,9 @@ static void report_end(struct running *running) {
     report_number(report, "exit_code", running->stopped ? running->stop.code : 0);
     report_number(report, "time_ns", (int64_t)running->now_ns);
     if (running->stopped && running->stop.stop == TA_STOP_WILD)
-        report_wild(running);
+        report_trap(running, TA_LEVEL_PROBLEM, "no trap handler took it; look at that line", &running->stop);
+    else if (running->trapped)
+        report_trap(running, TA_LEVEL_WARNING, "its trap handler took it; look at that line", &running->trap);
     if (running->stopped && running->stop.stop == TA_STOP_ENDED)
         report_add(report, TA_LEVEL_OK, "ended", NULL, "with exit code %d after %s of device time", running->stop.code,
                    time);

@@ -6,6 +6,7 @@
 #include <fcntl.h>
 #include <gelf.h>
 #include <glib.h>
+#include <stdbool.h>
 #include <stdio.h>
 #include <string.h>
 #include <sys/stat.h>
@@ -134,29 +135,58 @@ enum ta_status elf_read(const char *path, struct arena *arena, struct ta_image *
     return status;
 }
 
-/* The source line of ADDRESS, as "file:line", or null. */
+/* The line of ADDRESS in one compilation unit, or null. A line table's rows stand for code up to the next row; a row
+   far before ADDRESS belongs to other code. */
+static Dwarf_Line *unit_line(Dwarf_Die *unit, uint64_t address) {
+    Dwarf_Lines *lines;
+    size_t count;
+    Dwarf_Addr start, end;
+    if (dwarf_getsrclines(unit, &lines, &count))
+        return NULL;
+    for (size_t i = 0; i + 1 < count; ++i) {
+        Dwarf_Line *line = dwarf_onesrcline(lines, i);
+        bool ends = true;
+        if (!dwarf_lineendsequence(line, &ends) && !ends && !dwarf_lineaddr(line, &start) &&
+            !dwarf_lineaddr(dwarf_onesrcline(lines, i + 1), &end) && start <= address && address < end)
+            return line;
+    }
+    return NULL;
+}
+
+/* The source line of ADDRESS, as "file:line", or null. Units are searched one by one: not every compiler writes the
+   table of their addresses. */
 static char *source_line(Dwarf *dwarf, uint64_t address) {
-    Dwarf_Die unit;
-    int line = 0;
-    if (!dwarf || !dwarf_addrdie(dwarf, address, &unit))
-        return NULL;
-    Dwarf_Line *found = dwarf_getsrc_die(&unit, address);
-    const char *file = found ? dwarf_linesrc(found, NULL, NULL) : NULL;
-    if (!file || dwarf_lineno(found, &line))
-        return NULL;
-    const char *folder = NULL;
-    Dwarf_Attribute attribute;
-    if (dwarf_attr(&unit, DW_AT_comp_dir, &attribute))
-        folder = dwarf_formstring(&attribute);
-    size_t length = folder ? strlen(folder) : 0;
-    if (length && !strncmp(file, folder, length) && file[length] == '/')
-        file += length + 1;
-    return g_strdup_printf("%s:%d", file, line);
+    Dwarf_Off offset = 0, next;
+    size_t header_size;
+    while (dwarf && !dwarf_nextcu(dwarf, offset, &next, &header_size, NULL, NULL, NULL)) {
+        Dwarf_Die unit;
+        Dwarf_Line *found = dwarf_offdie(dwarf, offset + header_size, &unit) ? unit_line(&unit, address) : NULL;
+        const char *file = found ? dwarf_linesrc(found, NULL, NULL) : NULL;
+        int line = 0;
+        offset = next;
+        if (!file || dwarf_lineno(found, &line) || !line)
+            continue;
+        Dwarf_Attribute attribute;
+        const char *folder = dwarf_attr(&unit, DW_AT_comp_dir, &attribute) ? dwarf_formstring(&attribute) : NULL;
+        size_t length = folder ? strlen(folder) : 0;
+        if (length && !strncmp(file, folder, length) && file[length] == '/')
+            file += length + 1;
+        return g_strdup_printf("%s:%d", file, line);
+    }
+    return NULL;
+}
+
+/* Code that the linker dropped keeps its line table, at addresses near 0: only what was loaded is looked up. */
+static bool is_loaded(const struct ta_image *image, uint64_t address) {
+    for (size_t i = 0; i < image->segment_count; ++i)
+        if (address - image->segments[i].run_address < image->segments[i].memory_bytes)
+            return true;
+    return false;
 }
 
 void elf_describe_address(const struct ta_image *image, uint64_t address, char *buffer, size_t size) {
     const struct ta_symbol *symbol = ta_image_symbol_at(image, address);
-    int file = open(image->path, O_RDONLY | O_CLOEXEC);
+    int file = is_loaded(image, address) ? open(image->path, O_RDONLY | O_CLOEXEC) : -1;
     Dwarf *dwarf = file >= 0 ? dwarf_begin(file, DWARF_C_READ) : NULL;
     g_autofree char *line = source_line(dwarf, address);
     dwarf_end(dwarf);

@@ -60,6 +60,7 @@ struct ta_machine {
 /* Called by harts. */
 void board_trap(struct ta_machine *machine, uint64_t cause, uint64_t pc, uint64_t value);
 void board_stop(struct ta_machine *machine, enum ta_stop stop, int code, uint64_t pc);
+void board_wild(struct ta_machine *machine);
 void board_breakpoint(struct ta_machine *machine, uint64_t pc);
 bool board_has_breakpoint(const struct ta_machine *machine, uint64_t pc);
 uint64_t board_time(const struct ta_machine *machine);

@@ -110,6 +110,7 @@ static void execute_mret(struct hart *hart) {
     uint64_t enabled = hart->mstatus & MSTATUS_MPIE ? MSTATUS_MIE : 0;
     hart->mstatus = (hart->mstatus & ~MSTATUS_MIE) | MSTATUS_MPIE | enabled;
     hart->pc = hart->mepc;
+    hart->open_traps = 0;
     hart->stop_at = 0;
 }
 

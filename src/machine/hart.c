@@ -26,6 +26,7 @@ void hart_reset(struct hart *hart) {
     hart->mie = hart->mip = hart->mtvec = hart->mscratch = hart->mepc = hart->mcause = hart->mtval = 0;
     hart->cycle_offset = hart->retired_offset = 0;
     hart->waiting = hart->waiting_input = false;
+    hart->open_traps = 0;
     hart->reserved_address = hart->step_over = UINT64_MAX;
     hart_forget_decoded(hart);
 }
@@ -57,14 +58,20 @@ static void trap_enter(struct hart *hart, uint64_t cause, uint64_t value) {
     hart->pc = hart->mtvec & ~UINT64_C(3);
 }
 
-/* A handler that cannot be fetched, or whose first instruction raises the exception again, will never come to anything:
-   the machine stops there, with the first cause still in sight. */
+/* A handler that cannot be fetched, or whose first instruction raises the exception again, or that traps on and on
+   without ever going back, will never come to anything: the machine stops there, with the first cause still in sight.
+ */
 void hart_exception(struct hart *hart, uint64_t cause, uint64_t value) {
     uint64_t handler = hart->mtvec & ~UINT64_C(3), at = hart->pc;
-    bool wild = at == handler || !code_at(hart, handler, 2);
+    if (!hart->open_traps++) {
+        hart->first_cause = cause;
+        hart->first_pc = at;
+        hart->first_value = value;
+    }
+    bool wild = at == handler || hart->open_traps > OPEN_TRAPS_AT_MOST || !code_at(hart, handler, 2);
     board_trap(hart->machine, cause, at, value);
     if (wild)
-        board_stop(hart->machine, TA_STOP_WILD, 0, at);
+        board_wild(hart->machine);
     trap_enter(hart, cause, value);
 }
 

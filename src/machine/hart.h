@@ -21,7 +21,8 @@ enum {
     INTERRUPT_TIMER = 7,
     INTERRUPT_EXTERNAL = 11,
 
-    DECODE_CACHE_ENTRIES = 4096
+    DECODE_CACHE_ENTRIES = 4096,
+    OPEN_TRAPS_AT_MOST = 16
 };
 
 #define MSTATUS_MIE  UINT64_C(0x8)
@@ -45,6 +46,9 @@ struct hart {
     uint64_t mstatus, mie, mip, mtvec, mscratch, mepc, mcause, mtval;
     uint64_t cycle_offset, retired_offset; /* what writes to mcycle and minstret added */
     unsigned id;
+
+    unsigned open_traps;                         /* exceptions since the last mret */
+    uint64_t first_cause, first_pc, first_value; /* of the first of these */
 
     uint64_t reserved_address; /* of LR; UINT64_MAX for none */
     uint64_t step_over;        /* the breakpoint at this address is passed once; UINT64_MAX for none */

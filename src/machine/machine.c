@@ -310,6 +310,16 @@ void board_stop(struct ta_machine *machine, enum ta_stop stop, int code, uint64_
     board_event(machine, &(struct ta_event){.kind = TA_EVENT_STOP, .stop = stop, .code = code, .pc = pc});
 }
 
+void board_wild(struct ta_machine *machine) {
+    const struct hart *hart = &machine->hart;
+    machine->stopped = TA_STOP_WILD;
+    board_event(machine, &(struct ta_event){.kind = TA_EVENT_STOP,
+                                            .stop = TA_STOP_WILD,
+                                            .pc = hart->first_pc,
+                                            .cause = hart->first_cause,
+                                            .value = hart->first_value});
+}
+
 void board_breakpoint(struct ta_machine *machine, uint64_t pc) {
     machine->at_breakpoint = true;
     board_event(machine, &(struct ta_event){.kind = TA_EVENT_BREAKPOINT, .pc = pc});

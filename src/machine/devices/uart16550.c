@@ -44,7 +44,9 @@ struct uart {
     struct fifo send, receive;
     bool sending, empty_pending;
     uint64_t sent_at;    /* when the byte on the line is out */
-    uint64_t line_free;  /* when the next byte can come in */
+    bool receiving;      /* INCOMING is on its way in, and is there at ARRIVES_AT */
+    uint8_t incoming;
+    uint64_t arrives_at;
     uint64_t timeout_at; /* when waiting input is reported though it is below the trigger level */
 };
 
@@ -92,8 +94,8 @@ static void uart_update(struct uart *uart, struct ta_slot *slot) {
     ta_slot_interrupt(slot, interrupt_cause(uart, now) != IIR_NONE);
     if (uart->sending)
         wake = uart->sent_at;
-    if (uart->line_free > now && uart->line_free < wake)
-        wake = uart->line_free;
+    if (uart->receiving && uart->arrives_at < wake)
+        wake = uart->arrives_at;
     if (uart->receive.count && uart->timeout_at > now && uart->timeout_at < wake)
         wake = uart->timeout_at;
     ta_slot_wake_at(slot, wake);
@@ -117,19 +119,22 @@ static void uart_wake(void *state, struct ta_slot *slot) {
         start_sending(uart, slot);
         ta_slot_console_write(slot, &byte, 1);
     }
-    if (now >= uart->line_free)
+    if (uart->receiving && now >= uart->arrives_at) {
+        uart->receiving = false;
+        fifo_push(&uart->receive, uart->incoming);
+        uart->timeout_at = now + TIMEOUT_CHARACTERS * character_cycles(uart, slot);
         ta_slot_console_ready(slot);
+    }
     uart_update(uart, slot);
 }
 
 static bool uart_receive(void *state, struct ta_slot *slot, uint8_t byte) {
     struct uart *uart = state;
-    uint64_t now = ta_slot_now(slot), character = character_cycles(uart, slot);
-    if (!uart->divisor || now < uart->line_free || uart->receive.count >= fifo_room(uart))
+    if (!uart->divisor || uart->receiving || uart->receive.count >= fifo_room(uart))
         return false;
-    fifo_push(&uart->receive, byte);
-    uart->line_free = now + character;
-    uart->timeout_at = now + TIMEOUT_CHARACTERS * character;
+    uart->receiving = true;
+    uart->incoming = byte;
+    uart->arrives_at = ta_slot_now(slot) + character_cycles(uart, slot);
     uart_update(uart, slot);
     return true;
 }

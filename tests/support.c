@@ -1,0 +1,127 @@
+#include "support.h"
+
+#include "host/files.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+char *test_folder;
+static GPtrArray *garbage;
+static struct ta_context *context;
+static struct ta_profile *profile;
+
+static char *kept(char *text) {
+    g_ptr_array_add(garbage, text);
+    return text;
+}
+
+static void set_up(void) {
+    garbage = g_ptr_array_new_with_free_func(g_free);
+    test_folder = g_dir_make_tmp("tanchor-test-XXXXXX", NULL);
+    g_autofree char *home = g_build_filename(test_folder, "home", NULL);
+    g_setenv("TANCHOR_HOME", home, TRUE);
+    g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
+    g_unsetenv("NO_COLOR");
+}
+
+static void tear_down(void) {
+    ta_profile_free(profile);
+    ta_context_free(context);
+    profile = NULL;
+    context = NULL;
+    g_ptr_array_free(garbage, TRUE);
+    folder_remove(test_folder);
+    g_clear_pointer(&test_folder, g_free);
+}
+
+char *test_path(const char *format, ...) {
+    va_list arguments;
+    va_start(arguments, format);
+    g_autofree char *below = g_strdup_vprintf(format, arguments);
+    va_end(arguments);
+    return kept(g_build_filename(test_folder, below, NULL));
+}
+
+void write_text(const char *path, const char *text) {
+    g_autofree char *folder = g_path_get_dirname(path);
+    ck_assert_int_eq(folder_make(folder, NULL), TA_OK);
+    ck_assert_msg(g_file_set_contents(path, text, -1, NULL), "cannot write %s", path);
+}
+
+char *read_text(const char *path) {
+    char *text = NULL;
+    ck_assert_msg(g_file_get_contents(path, &text, NULL, NULL), "cannot read %s", path);
+    return kept(text);
+}
+
+void edit(const char *path, const char *from, const char *to) {
+    const char *old = read_text(path), *at = strstr(old, from);
+    ck_assert_msg(at != NULL, "%s does not hold \"%s\"", path, from);
+    g_autofree char *text = g_strdup_printf("%.*s%s%s", (int)(at - old), old, to, at + strlen(from));
+    write_text(path, text);
+}
+
+struct ran run_program(const char *folder, const char *const *environment, const char *const *arguments) {
+    struct ran ran = {0};
+    GError *error = NULL;
+    int status;
+    g_auto(GStrv) all = g_get_environ();
+    for (size_t i = 0; environment && environment[i]; ++i) {
+        g_auto(GStrv) pair = g_strsplit(environment[i], "=", 2);
+        all = g_environ_setenv(all, pair[0], pair[1], TRUE);
+    }
+    bool good = g_spawn_sync(folder, (char **)arguments, all, G_SPAWN_SEARCH_PATH, NULL, NULL, &ran.out, &ran.err,
+                             &status, &error);
+    ck_assert_msg(good, "cannot run %s: %s", arguments[0], error ? error->message : "");
+    kept(ran.out);
+    kept(ran.err);
+    ran.code = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+    return ran;
+}
+
+void check_refusal(const struct ran *ran, int code, const char *const *texts) {
+    const char *end = strchr(ran->err, '\n');
+    ck_assert_msg(ran->code == code, "exit code %d instead of %d: %s%s", ran->code, code, ran->out, ran->err);
+    ck_assert_msg(end && !end[1], "not one line: %s", ran->err);
+    for (size_t i = 0; texts[i]; ++i)
+        ck_assert_msg(strstr(ran->err, texts[i]) != NULL, "\"%s\" is not in: %s", texts[i], ran->err);
+}
+
+char *tide_lamp(void) {
+    struct ran ran = tanchor(test_folder, "import", "tide-lamp");
+    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+    return test_path("tide-lamp");
+}
+
+char *tide_lamp_built(void) {
+    static const char *const steps[] = {"configure", "build"};
+    char *project = tide_lamp();
+    for (size_t i = 0; i < G_N_ELEMENTS(steps); ++i) {
+        struct ran ran = tanchor(project, steps[i]);
+        ck_assert_msg(ran.code == 0, "%s: %s%s", steps[i], ran.out, ran.err);
+    }
+    return project;
+}
+
+const struct ta_profile *dunlin(void) {
+    if (profile)
+        return profile;
+    ck_assert_int_eq(ta_context_new(&context, NULL), TA_OK);
+    ck_assert_int_eq(ta_profile_read(context, "dunlin", &profile, NULL), TA_OK);
+    return profile;
+}
+
+int run_suite(const char *name, const TTest *const *tests) {
+    Suite *suite = suite_create(name);
+    TCase *each = tcase_create(name);
+    tcase_add_checked_fixture(each, set_up, tear_down);
+    tcase_set_timeout(each, 300);
+    for (size_t i = 0; tests[i]; ++i)
+        tcase_add_test(each, tests[i]);
+    suite_add_tcase(suite, each);
+    SRunner *runner = srunner_create(suite);
+    srunner_run_all(runner, CK_NORMAL);
+    int failed = srunner_ntests_failed(runner);
+    srunner_free(runner);
+    return failed ? EXIT_FAILURE : EXIT_SUCCESS;
+}

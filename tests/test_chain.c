@@ -1,0 +1,297 @@
+/* The chain through the public header, with the real compilers: what a build does again and what not, what reaches the
+   target, that equal inputs give equal images and equal runs. */
+#include "support.h"
+
+#include <glib/gstdio.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <utime.h>
+
+static struct ta_context *context;
+static struct ta_problem why;
+
+/* Runs a step that must succeed and gives the report, freed by the caller. */
+static struct ta_report *expect_ok(enum ta_status status, struct ta_report *report) {
+    ck_assert_msg(status == TA_OK, "%s: %s; %s", ta_status_text(status), why.what, why.fix);
+    return report;
+}
+
+static void open_context(void) {
+    memset(&why, 0, sizeof why);
+    ck_assert_int_eq(ta_context_new(&context, &why), TA_OK);
+}
+
+static char *import_and_configure(const char *name, const char *compiler) {
+    char *project = test_path("%s", name);
+    struct ta_report *report = ta_report_new();
+    expect_ok(ta_import(context, "tide-lamp", project, report, &why), report);
+    expect_ok(ta_configure(context, project, &(struct ta_choices){.compiler = compiler}, report, &why), report);
+    ta_report_free(report);
+    return project;
+}
+
+static struct ta_report *build(const char *project) {
+    struct ta_report *report = ta_report_new();
+    return expect_ok(ta_build(context, project, report, &why), report);
+}
+
+static int64_t compiled(const char *project) {
+    struct ta_report *report = build(project);
+    int64_t count = ta_report_fact(report, "compiled")->number;
+    ta_report_free(report);
+    return count;
+}
+
+static char *identity_of(const char *project) {
+    struct ta_report *report = build(project);
+    char *identity = g_strdup(ta_report_fact(report, "identity")->text);
+    ta_report_free(report);
+    return identity;
+}
+
+START_TEST(a_build_does_again_only_what_changed) {
+    open_context();
+    char *project = import_and_configure("p", NULL);
+    ck_assert_int_eq(compiled(project), 9);
+    ck_assert_int_eq(compiled(project), 0);
+    g_autofree char *source = g_build_filename(project, "src/tide.c", NULL);
+    g_autofree char *header = g_build_filename(project, "src/tide.h", NULL);
+    g_autofree char *first = identity_of(project);
+    utime(source, &(struct utimbuf){1000000000, 1000000000});
+    ck_assert_int_eq(compiled(project), 0); /* touched, the same bytes */
+    edit(source, "uint32_t phase", "uint32_t  phase");
+    ck_assert_int_eq(compiled(project), 1);
+    g_autofree char *second = identity_of(project);
+    ck_assert_str_ne(first, second);
+    edit(source, "uint32_t  phase", "uint32_t phase");
+    ck_assert_int_eq(compiled(project), 1);
+    g_autofree char *third = identity_of(project);
+    ck_assert_str_eq(first, third);
+    edit(header, "TIDE_STEP_CM = 40", "TIDE_STEP_CM = 50");
+    ck_assert_int_eq(compiled(project), 3); /* all that include it */
+    g_autofree char *object = g_build_filename(project, "out/dunlin-gcc/obj/src/main.c.o", NULL);
+    write_text(object, "damaged");
+    ck_assert_int_eq(compiled(project), 1);
+    g_autofree char *elf = g_build_filename(project, "out/dunlin-gcc/tide-lamp.elf", NULL);
+    ck_assert_int_eq(g_remove(elf), 0);
+    ck_assert_int_eq(compiled(project), 0);
+    ck_assert(g_file_test(elf, G_FILE_TEST_EXISTS));
+    ta_context_free(context);
+}
+END_TEST
+
+START_TEST(a_hand_edited_generated_file_does_not_stay) {
+    open_context();
+    char *project = import_and_configure("p", NULL);
+    g_autofree char *header = g_build_filename(project, "out/dunlin-gcc/generated/board.h", NULL);
+    ck_assert_int_eq(compiled(project), 9);
+    edit(header, "BOARD_LAMPS_COUNT 8u", "BOARD_LAMPS_COUNT 4u");
+    compiled(project);
+    ck_assert_ptr_nonnull(strstr(read_text(header), "BOARD_LAMPS_COUNT 8u"));
+    ta_context_free(context);
+}
+END_TEST
+
+START_TEST(equal_inputs_give_equal_images_wherever_they_are) {
+    static const char *const compilers[] = {"gcc", "clang"};
+    open_context();
+    for (size_t i = 0; i < G_N_ELEMENTS(compilers); ++i) {
+        char *one = import_and_configure(i ? "clang/one" : "gcc/one", compilers[i]);
+        char *two = import_and_configure(i ? "clang/deeper/two" : "gcc/deeper/two", compilers[i]);
+        g_autofree char *first = identity_of(one), *second = identity_of(two);
+        g_autofree char *binary = g_strdup_printf("out/dunlin-%s/tide-lamp.bin", compilers[i]);
+        g_autofree char *one_path = g_build_filename(one, binary, NULL),
+                        *two_path = g_build_filename(two, binary, NULL);
+        g_autofree char *one_bytes = NULL, *two_bytes = NULL;
+        gsize one_size, two_size;
+        ck_assert_str_eq(first, second);
+        ck_assert(g_file_get_contents(one_path, &one_bytes, &one_size, NULL));
+        ck_assert(g_file_get_contents(two_path, &two_bytes, &two_size, NULL));
+        ck_assert_uint_eq(one_size, two_size);
+        ck_assert_mem_eq(one_bytes, two_bytes, one_size);
+    }
+    ta_context_free(context);
+}
+END_TEST
+
+START_TEST(the_image_carries_its_identity_and_its_sizes) {
+    open_context();
+    char *project = import_and_configure("p", NULL);
+    struct ta_report *report = build(project);
+    const char *identity = ta_report_fact(report, "identity")->text, *elf = ta_report_fact(report, "elf")->text;
+    struct ran notes =
+        run_program(NULL, NULL, (const char *const[]){"riscv64-unknown-elf-readelf", "-n", "-l", elf, NULL});
+    g_autoptr(GString) spaced = g_string_new(NULL);
+    for (const char *at = identity; *at; at += 2)
+        g_string_append_printf(spaced, "%.2s ", at);
+    ck_assert_ptr_nonnull(strstr(notes.out, spaced->str));
+    ck_assert_ptr_nonnull(strstr(notes.out, "TameAnchor"));
+    struct ran sizes = run_program(NULL, NULL, (const char *const[]){"riscv64-unknown-elf-size", elf, NULL});
+    unsigned text, data, bss;
+    ck_assert_int_eq(sscanf(strchr(sizes.out, '\n'), "%u %u %u", &text, &data, &bss), 3);
+    int64_t flash = ta_report_fact(report, "flash_used")->number, ram = ta_report_fact(report, "ram_used")->number;
+    ck_assert_int_ge(flash, text + data);
+    ck_assert_int_le(flash, text + data + 64); /* and what aligns it */
+    ck_assert_int_ge(ram + 64, data + bss);
+    ck_assert_int_eq(ta_report_fact(report, "flash_size")->number, 262144);
+    ta_report_free(report);
+    ta_context_free(context);
+}
+END_TEST
+
+START_TEST(editors_get_a_compilation_database) {
+    open_context();
+    char *project = import_and_configure("p", NULL);
+    compiled(project);
+    g_autofree char *path = g_build_filename(project, "out/dunlin-gcc/compile_commands.json", NULL);
+    const char *text = read_text(path);
+    ck_assert_ptr_nonnull(strstr(text, "\"file\": \"src/main.c\""));
+    ck_assert_ptr_nonnull(strstr(text, "-march=rv32imac"));
+    ta_context_free(context);
+}
+END_TEST
+
+static bool over(void *with) {
+    return ++*(int *)with > 3;
+}
+
+START_TEST(a_cancelled_build_can_be_run_again) {
+    int asked = 0;
+    open_context();
+    char *project = import_and_configure("p", NULL);
+    struct ta_report *report = ta_report_new();
+    context->cancelled = over;
+    context->with = &asked;
+    ck_assert_int_eq(ta_build(context, project, report, &why), TA_E_INTERRUPTED);
+    context->cancelled = NULL;
+    ck_assert_int_gt(compiled(project), 0);
+    ta_report_free(report);
+    ta_context_free(context);
+}
+END_TEST
+
+static void keep(void *with, const uint8_t *bytes, size_t length) {
+    g_string_append_len(with, (const char *)bytes, (gssize)length);
+}
+
+static int type_nothing(void *with, uint8_t *bytes, size_t size) {
+    (void)with;
+    (void)bytes;
+    (void)size;
+    return -1;
+}
+
+START_TEST(what_is_deployed_lasts_and_runs) {
+    open_context();
+    char *project = import_and_configure("p", NULL);
+    struct ta_report *report = build(project);
+    g_autoptr(GString) console = g_string_new(NULL);
+    const struct ta_run run = {.for_ns = 1600000000, .console = keep, .input = type_nothing, .with = console};
+    expect_ok(ta_deploy(context, project, report, &why), report);
+    ck_assert_int_eq(ta_report_fact(report, "programmed")->number, 1);
+    ta_report_free(report);
+    ta_context_free(context);
+
+    open_context(); /* another day */
+    report = ta_report_new();
+    expect_ok(ta_deploy(context, project, report, &why), report);
+    ck_assert_int_eq(ta_report_fact(report, "programmed")->number, 0);
+    expect_ok(ta_run(context, project, &run, report, &why), report);
+    ck_assert_str_eq(console->str,
+                     "tide-lamp ready\nlow water\ntide 0.4 m rising\ntide 0.8 m rising\ntide 1.2 m rising\n");
+    char *flash = test_path("home/bench/dunlin/flash.bin");
+    struct stat about;
+    ck_assert_int_eq(stat(flash, &about), 0);
+    ck_assert_int_eq(about.st_size, 262144);
+    write_text(flash, "short");
+    ck_assert_int_eq(ta_deploy(context, project, report, &why), TA_E_SYSTEM);
+    ck_assert_ptr_nonnull(strstr(why.what, "does not have the size of"));
+    ta_report_free(report);
+    ta_context_free(context);
+}
+END_TEST
+
+START_TEST(a_hundred_runs_give_one_trace) {
+    open_context();
+    char *project = import_and_configure("p", NULL);
+    ta_report_free(build(project));
+    g_autofree char *first = NULL;
+    for (int i = 0; i < 100; ++i) {
+        struct ta_report *report = ta_report_new();
+        expect_ok(ta_verify(context, project, NULL, 0, report, &why), report);
+        const char *trace = ta_report_fact(report, "trace")->text;
+        ck_assert_uint_eq(report->verdict_count, 5);
+        if (!first)
+            first = g_strdup(trace);
+        ck_assert_str_eq(trace, first);
+        ta_report_free(report);
+    }
+    ta_context_free(context);
+}
+END_TEST
+
+START_TEST(a_changed_line_changes_the_verdict) {
+    open_context();
+    char *project = import_and_configure("p", NULL);
+    ta_report_free(build(project));
+    g_autofree char *header = g_build_filename(project, "src/tide.h", NULL);
+    edit(header, "TIDE_STEP_US = 500000", "TIDE_STEP_US = 400000");
+    struct ta_report *report = ta_report_new();
+    expect_ok(ta_verify(context, project, NULL, 0, report, &why), report); /* the old image still */
+    ck_assert_uint_eq(ta_report_count(report, TA_LEVEL_WARNING), 1);
+    ta_report_free(report);
+    ta_report_free(build(project));
+    report = ta_report_new();
+    ck_assert_int_eq(ta_verify(context, project, NULL, 0, report, &why), TA_E_NO);
+    ck_assert_int_eq(ta_report_fact(report, "failed")->number, 1);
+    for (size_t i = 0; i < report->verdict_count; ++i) {
+        const struct ta_verdict *verdict = &report->verdicts[i];
+        if (verdict->passed)
+            continue;
+        ck_assert_str_eq(verdict->name, "lamp fills with the tide");
+        ck_assert_str_eq(verdict->file, "trials/lamps.trial");
+        ck_assert_ptr_nonnull(strstr(verdict->seen, "0.400 s later"));
+    }
+    ta_report_free(report);
+    report = ta_report_new();
+    const char *const only[] = {"button"};
+    expect_ok(ta_verify(context, project, only, 1, report, &why), report);
+    ck_assert_uint_eq(report->verdict_count, 2);
+    ta_report_free(report);
+    ta_context_free(context);
+}
+END_TEST
+
+START_TEST(configure_keeps_what_was_chosen_and_says_why) {
+    open_context();
+    char *project = import_and_configure("p", NULL);
+    g_autofree char *setup = g_build_filename(project, "setup.yaml", NULL);
+    struct ta_report *report = ta_report_new();
+    ck_assert_ptr_nonnull(strstr(read_text(setup), "compiler: gcc"));
+    expect_ok(
+        ta_configure(context, project, &(struct ta_choices){.compiler = "clang", .optimise = "speed"}, report, &why),
+        report);
+    expect_ok(ta_configure(context, project, &(struct ta_choices){0}, report, &why), report);
+    ck_assert_ptr_nonnull(strstr(read_text(setup), "compiler: clang"));
+    ck_assert_ptr_nonnull(strstr(read_text(setup), "optimise: speed"));
+    edit(setup, "compiler-version: \"", "compiler-version: \"9");
+    ck_assert_int_eq(ta_ready(context, project, report, &why), TA_E_NO);
+    expect_ok(ta_configure(context, project, &(struct ta_choices){0}, report, &why), report);
+    ta_report_free(report);
+    report = ta_report_new();
+    expect_ok(ta_ready(context, project, report, &why), report);
+    ck_assert_uint_eq(ta_report_count(report, TA_LEVEL_OK), report->finding_count);
+    ta_report_free(report);
+    ta_context_free(context);
+}
+END_TEST
+
+int main(void) {
+    return run_suite("chain",
+                     (const TTest *const[]){
+                         a_build_does_again_only_what_changed, a_hand_edited_generated_file_does_not_stay,
+                         equal_inputs_give_equal_images_wherever_they_are, the_image_carries_its_identity_and_its_sizes,
+                         editors_get_a_compilation_database, a_cancelled_build_can_be_run_again,
+                         what_is_deployed_lasts_and_runs, a_hundred_runs_give_one_trace,
+                         a_changed_line_changes_the_verdict, configure_keeps_what_was_chosen_and_says_why, NULL});
+}

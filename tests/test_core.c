@@ -1,0 +1,372 @@
+/* The base and core: quantities, versions and ranges, ISA strings, images, what is generated. */
+#include "support.h"
+
+#include "base/arena.h"
+#include "base/scale.h"
+#include "base/text.h"
+#include "base/units.h"
+#include "core/generate.h"
+#include "core/isa.h"
+#include "core/plan.h"
+
+#include <string.h>
+
+START_TEST(quantities_are_read_as_people_write_them) {
+    static const struct {
+        const char *text;
+        enum unit_kind kind;
+        uint64_t value;
+    } good[] = {
+        {"500 ms", UNIT_TIME_NS, 500000000},
+        {"4s", UNIT_TIME_NS, 4000000000},
+        {"1.5 us", UNIT_TIME_NS, 1500},
+        {"2 min", UNIT_TIME_NS, 120000000000},
+        {"256 KiB", UNIT_SIZE_BYTES, 262144},
+        {"64", UNIT_SIZE_BYTES, 64},
+        {"0x40 B", UNIT_SIZE_BYTES, 64},
+        {"32 MHz", UNIT_FREQUENCY_HZ, 32000000},
+        {"1.8432 MHz", UNIT_FREQUENCY_HZ, 1843200},
+        {"0xFFFFFFFF", UNIT_NONE, 0xffffffff},
+        {"18446744073709551615", UNIT_NONE, UINT64_MAX},
+    };
+    static const struct {
+        const char *text;
+        enum unit_kind kind;
+    } bad[] = {
+        {"", UNIT_NONE},
+        {"ms", UNIT_TIME_NS},
+        {"5", UNIT_TIME_NS},
+        {"5 MHz", UNIT_TIME_NS},
+        {"0.3 ns", UNIT_TIME_NS},
+        {"1.2.3 s", UNIT_TIME_NS},
+        {"-1 s", UNIT_TIME_NS},
+        {"5 s ", UNIT_TIME_NS},
+        {"7 KB", UNIT_SIZE_BYTES},
+        {"0x", UNIT_NONE},
+        {"12f", UNIT_NONE},
+        {".5 s", UNIT_TIME_NS},
+        {"18446744073709551616", UNIT_NONE},
+        {"99999999999 GiB", UNIT_SIZE_BYTES},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(good); ++i) {
+        uint64_t value = 0;
+        ck_assert_msg(unit_parse(good[i].text, strlen(good[i].text), good[i].kind, &value), "%s", good[i].text);
+        ck_assert_msg(value == good[i].value, "%s gave %llu", good[i].text, (unsigned long long)value);
+    }
+    for (size_t i = 0; i < G_N_ELEMENTS(bad); ++i) {
+        uint64_t value;
+        ck_assert_msg(!unit_parse(bad[i].text, strlen(bad[i].text), bad[i].kind, &value), "%s", bad[i].text);
+    }
+}
+END_TEST
+
+START_TEST(quantities_are_shown_in_their_handiest_unit) {
+    char text[UNIT_TEXT_BYTES];
+    ck_assert_str_eq(unit_format(text, UNIT_SIZE_BYTES, 262144), "256 KiB");
+    ck_assert_str_eq(unit_format(text, UNIT_SIZE_BYTES, 10780), "10.5 KiB");
+    ck_assert_str_eq(unit_format(text, UNIT_SIZE_BYTES, 0), "0 B");
+    ck_assert_str_eq(unit_format(text, UNIT_FREQUENCY_HZ, 32000000), "32 MHz");
+    ck_assert_str_eq(unit_format(text, UNIT_TIME_NS, 4012000000), "4.012 s");
+    ck_assert_str_eq(unit_format(text, UNIT_TIME_NS, 250000), "0.250 ms");
+}
+END_TEST
+
+START_TEST(clocks_convert_exactly_and_saturate) {
+    ck_assert_uint_eq(scale_floor(32000000, 1000000000, 32000000), 1000000000);
+    ck_assert_uint_eq(scale_floor(1, 1000000000, 32000000), 31);
+    ck_assert_uint_eq(scale_ceiling(1, 32000000, 1000000000), 1);
+    ck_assert_uint_eq(scale_floor(UINT64_MAX, 1000000000, 1000), UINT64_MAX);
+    for (uint64_t cycle = 1; cycle < UINT64_C(1) << 60; cycle = cycle * 7 + 3) {
+        uint64_t ns = scale_floor(cycle, 1000000000, 32768);
+        if (ns != UINT64_MAX)
+            ck_assert_uint_le(scale_ceiling(ns, 32768, 1000000000), cycle);
+    }
+}
+END_TEST
+
+START_TEST(names_that_are_near_are_offered) {
+    ck_assert_uint_eq(text_distance("lamp", "lamp"), 0);
+    ck_assert_uint_eq(text_distance("lmap", "lamp"), 1);
+    ck_assert_uint_eq(text_distance("lamp", "lamps"), 1);
+    ck_assert_uint_eq(text_distance("", "abc"), 3);
+    ck_assert(text_is_near("tide-lmap", "tide-lamp"));
+    ck_assert(text_is_near("tide", "tide-lamp"));
+    ck_assert(!text_is_near("gauge", "tide-lamp"));
+}
+END_TEST
+
+START_TEST(utf8_is_told_from_other_bytes) {
+    static const char *const good[] = {"", "tide", "Gezeiten\xc3\xa4", "\xe2\x82\xac", "\xf0\x9f\x8c\x8a"};
+    static const char *const bad[] = {"\x80",     "\xc3", "\xc0\xaf", "\xed\xa0\x80", "\xf5\x80\x80\x80",
+                                      "\xe2\x82", "\xff"};
+    for (size_t i = 0; i < G_N_ELEMENTS(good); ++i)
+        ck_assert(text_is_utf8(good[i], strlen(good[i])));
+    for (size_t i = 0; i < G_N_ELEMENTS(bad); ++i)
+        ck_assert_msg(!text_is_utf8(bad[i], strlen(bad[i])), "%zu", i);
+}
+END_TEST
+
+START_TEST(arenas_hold_small_and_large) {
+    struct arena *arena = arena_new();
+    for (size_t size = 1; size < 100000; size *= 3) {
+        unsigned char *memory = arena_alloc(arena, size);
+        for (size_t i = 0; i < size; ++i)
+            ck_assert_uint_eq(memory[i], 0);
+        memset(memory, 0xa5, size);
+    }
+    ck_assert_str_eq(arena_printf(arena, "%s %d", "tide", 4), "tide 4");
+    ck_assert_ptr_null(arena_alloc(arena, SIZE_MAX));
+    arena_free(arena);
+}
+END_TEST
+
+/* semver.org, section 11, and its own list of examples. */
+START_TEST(versions_have_their_order) {
+    static const char *const ascending[] = {"0.9.0",      "1.0.0-alpha",  "1.0.0-alpha.1", "1.0.0-alpha.beta",
+                                            "1.0.0-beta", "1.0.0-beta.2", "1.0.0-beta.11", "1.0.0-rc.1",
+                                            "1.0.0",      "1.0.1",        "1.2.0",         "1.10.0",
+                                            "2.0",        "2.1.0",        "4294967295.0.0"};
+    struct ta_version left, right;
+    for (size_t i = 0; i < G_N_ELEMENTS(ascending); ++i)
+        for (size_t k = 0; k < G_N_ELEMENTS(ascending); ++k) {
+            ck_assert_int_eq(ta_version_parse(ascending[i], &left, NULL), TA_OK);
+            ck_assert_int_eq(ta_version_parse(ascending[k], &right, NULL), TA_OK);
+            int order = ta_version_compare(&left, &right);
+            ck_assert_msg(i < k ? order < 0 : i > k ? order > 0 : order == 0, "%s %s", ascending[i], ascending[k]);
+        }
+    ck_assert_int_eq(ta_version_parse("1.0.0+build.7", &left, NULL), TA_OK);
+    ck_assert_int_eq(ta_version_parse("1.0.0", &right, NULL), TA_OK);
+    ck_assert_int_eq(ta_version_compare(&left, &right), 0);
+}
+END_TEST
+
+START_TEST(what_is_no_version_is_refused) {
+    static const char *const bad[] = {
+        "",       "1",      "1.",     "1.x",     "01.0.0",         "1.02.0",     "1.0.0-", "1.0.0-01",
+        "v1.0.0", "1.0.0 ", " 1.0.0", "1.0.0.0", "4294967296.0.0", "1.0.0-a..b", "1.0.0+", "-1.0.0"};
+    struct ta_version version;
+    struct ta_problem why;
+    for (size_t i = 0; i < G_N_ELEMENTS(bad); ++i) {
+        ck_assert_msg(ta_version_parse(bad[i], &version, &why) == TA_E_INPUT, "%s", bad[i]);
+        ck_assert_str_eq(why.fix, "write for example 2.1.0");
+    }
+}
+END_TEST
+
+START_TEST(ranges_hold_what_they_say) {
+    static const struct {
+        const char *range, *version;
+        bool inside;
+    } cases[] = {
+        {">=2.0 <3", "2.1.0", true},
+        {">=2.0 <3", "3.0.0", false},
+        {">=2.0 <3", "1.9.9", false},
+        {"2.1", "2.1.0", true},
+        {"=2.1.0", "2.1.1", false},
+        {"1.4 || >=2.1", "1.4.0", true},
+        {"1.4 || >=2.1", "2.0.0", false},
+        {"1.4||>=2.1", "2.5.0", true},
+        {">1.4", "1.4.0", false},
+        {"<=1.4", "1.4.0", true},
+        {">= 2.0", "2.0.0", true},
+        {">=2.0", "2.1.0-rc.1", false},
+        {">=2.1.0-rc.1", "2.1.0-rc.2", true},
+        {">=2.1.0-rc.1", "2.2.0-rc.1", false},
+        {">=2.1.0-rc.1", "2.2.0", true},
+    };
+    static const char *const bad[] = {"", " ", ">=2.x", ">=", "2.0,3.0", "||", "2.0 ||", ">=2.0 | <3", "~2", "2.0<3"};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        struct ta_version version;
+        ta_version_parse(cases[i].version, &version, NULL);
+        ck_assert_msg(ta_range_contains(cases[i].range, &version) == cases[i].inside, "%s in %s", cases[i].version,
+                      cases[i].range);
+        ck_assert_int_eq(ta_range_check(cases[i].range, NULL), TA_OK);
+    }
+    for (size_t i = 0; i < G_N_ELEMENTS(bad); ++i)
+        ck_assert_msg(ta_range_check(bad[i], NULL) == TA_E_INPUT, "%s", bad[i]);
+}
+END_TEST
+
+START_TEST(isa_strings_are_read) {
+    struct isa isa;
+    struct ta_problem why;
+    char march[ISA_TEXT_BYTES];
+    ck_assert_int_eq(isa_parse("rv32imac_zicsr_zifencei", &isa, &why), TA_OK);
+    ck_assert_uint_eq(isa.xlen, 32);
+    ck_assert(isa.extensions & ISA_ZICSR && isa.extensions & ISA_LETTER('c'));
+    isa_march(&isa, march);
+    ck_assert_str_eq(march, "rv32imac");
+    ck_assert_str_eq(isa_mabi(&isa), "ilp32");
+    ck_assert_int_eq(isa_parse("rv64gc", &isa, &why), TA_OK);
+    isa_march(&isa, march);
+    ck_assert_str_eq(march, "rv64imafdc");
+    ck_assert_str_eq(isa_mabi(&isa), "lp64d");
+    static const char *const bad[] = {"", "rv33i", "rv32", "rv32mi", "rv32iam", "rv32i_zfoo", "rv32i_", "arm"};
+    for (size_t i = 0; i < G_N_ELEMENTS(bad); ++i)
+        ck_assert_msg(isa_parse(bad[i], &isa, &why) == TA_E_INPUT, "%s", bad[i]);
+}
+END_TEST
+
+START_TEST(profiles_are_checked) {
+    struct ta_memory memories[] = {{"flash", TA_MEMORY_FLASH, 0x1000, 0x1000}, {"ram", TA_MEMORY_RAM, 0x8000, 0x1000}};
+    struct ta_device device = {.name = "gpio0", .model = "gpio", .base = 0x10000};
+    struct ta_connector lamps = {"lamps", TA_CONNECTOR_LAMPS, "gpio0", 0, 8, false};
+    struct ta_profile good = {.name = "test",
+                              .isa = "rv32i",
+                              .clock_hz = 1000000,
+                              .reset_address = 0x1000,
+                              .memories = memories,
+                              .memory_count = 2,
+                              .devices = &device,
+                              .device_count = 1,
+                              .connectors = &lamps,
+                              .connector_count = 1};
+    struct ta_problem why;
+    ck_assert_int_eq(ta_profile_check(&good, &why), TA_OK);
+
+    struct ta_profile bad = good;
+    bad.clock_hz = 10;
+    ck_assert_int_eq(ta_profile_check(&bad, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "clock:"));
+    bad = good;
+    bad.reset_address = 0x4000;
+    ck_assert_int_eq(ta_profile_check(&bad, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "reset: no memory"));
+    memories[1].base = 0x1800;
+    ck_assert_int_eq(ta_profile_check(&good, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "memory.ram: it overlaps memory.flash"));
+    memories[1].base = 0xfffff800;
+    ck_assert_int_eq(ta_profile_check(&good, &why), TA_E_INPUT);
+    memories[1].base = 0x8000;
+    lamps.device = "gpio1";
+    ck_assert_int_eq(ta_profile_check(&good, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "connectors.lamps: there is no device \"gpio1\""));
+    lamps.device = "gpio0";
+    lamps.pin = 60;
+    ck_assert_int_eq(ta_profile_check(&good, &why), TA_E_INPUT);
+}
+END_TEST
+
+START_TEST(identities_are_found_in_memory) {
+    struct ta_identity identity, found;
+    struct text source = {0};
+    for (unsigned i = 0; i < TA_IDENTITY_BYTES; ++i)
+        identity.bytes[i] = (uint8_t)(i * 7);
+    generate_identity_note(&identity, &source);
+    ck_assert_ptr_nonnull(strstr(source.bytes, "0x00, 0x07, 0x0e"));
+    text_free(&source);
+
+    uint8_t memory[256] = {0};
+    const uint8_t head[] = {11, 0, 0, 0, 32, 0, 0, 0, 1, 0, 0, 0};
+    memcpy(memory + 100, head, sizeof head);
+    memcpy(memory + 112, "TameAnchor", 11);
+    memcpy(memory + 124, identity.bytes, TA_IDENTITY_BYTES);
+    ck_assert(ta_identity_find(memory, sizeof memory, &found));
+    ck_assert_mem_eq(found.bytes, identity.bytes, TA_IDENTITY_BYTES);
+    ck_assert(!ta_identity_find(memory, 155, &found)); /* cut off by one byte */
+    memory[112] = 't';
+    ck_assert(!ta_identity_find(memory, sizeof memory, &found));
+    char text[TA_IDENTITY_SHORT];
+    ta_identity_text(&identity, text, sizeof text);
+    ck_assert_str_eq(text, "00070e15");
+}
+END_TEST
+
+START_TEST(images_tell_what_they_take_and_whether_they_fit) {
+    struct ta_segment segments[] = {
+        {.address = 0x400000, .size_bytes = 100, .run_address = 0x400000, .memory_bytes = 100},
+        {.address = 0x400064, .size_bytes = 20, .run_address = 0x10000000, .memory_bytes = 50}};
+    struct ta_symbol symbols[] = {
+        {"start", 0x400000, 16, true}, {"main", 0x400010, 32, true}, {"end", 0x400060, 0, false}};
+    struct ta_image image = {
+        .path = "x.elf", .xlen = 32, .segments = segments, .segment_count = 2, .symbols = symbols, .symbol_count = 3};
+    struct ta_problem why;
+    ck_assert_uint_eq(ta_image_usage(&image, &dunlin()->memories[0]), 120);
+    ck_assert_uint_eq(ta_image_usage(&image, &dunlin()->memories[1]), 50);
+    ck_assert_int_eq(ta_image_fits(&image, dunlin(), &why), TA_OK);
+    ck_assert_str_eq(ta_image_symbol_at(&image, 0x40002f)->name, "main");
+    ck_assert_ptr_null(ta_image_symbol_at(&image, 0x400030));
+    ck_assert_str_eq(ta_image_symbol_at(&image, 0x400070)->name, "end");
+    ck_assert_uint_eq(ta_image_symbol(&image, "main")->size_bytes, 32);
+    segments[0].address = 0x43fff0;
+    ck_assert_int_eq(ta_image_fits(&image, dunlin(), &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "0x43fff0"));
+    image.xlen = 64;
+    ck_assert_int_eq(ta_image_fits(&image, dunlin(), &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "RV64"));
+}
+END_TEST
+
+START_TEST(what_is_generated_is_deterministic_and_complete) {
+    struct text first = {0}, second = {0}, header = {0};
+    ck_assert_int_eq(generate_linker_script(dunlin(), 1, &first, NULL), TA_OK);
+    ck_assert_int_eq(generate_linker_script(dunlin(), 1, &second, NULL), TA_OK);
+    ck_assert_str_eq(first.bytes, second.bytes);
+    ck_assert_ptr_nonnull(strstr(first.bytes, "ORIGIN = 0x400000, LENGTH = 0x40000"));
+    generate_board_header(dunlin(), &header);
+    static const char *const lines[] = {
+        "#define BOARD_CLOCK_HZ 32000000u\n",       "#define BOARD_UART0_BASE 0x4c000000u\n",
+        "#define BOARD_ACLINT_CLOCK_HZ 1000000u\n", "#define BOARD_LAMPS_COUNT 8u\n",
+        "#define BOARD_BUTTON_A_PIN 8u\n",          "#define BOARD_BUTTON_A_ACTIVE_LOW 1u\n",
+        "#define BOARD_BUTTON_A_INTERRUPT 2u\n"};
+    for (size_t i = 0; i < G_N_ELEMENTS(lines); ++i)
+        ck_assert_msg(strstr(header.bytes, lines[i]) != NULL, "%s", lines[i]);
+    text_free(&first);
+    text_free(&second);
+    text_free(&header);
+}
+END_TEST
+
+START_TEST(components_come_with_what_they_need) {
+    const char *core = "core", *lamps = "lamps", *ghost = "ghost", *loop = "loop";
+    struct component parts[] = {{.name = "ring", .needs = {&lamps, 1}},
+                                {.name = "lamps", .needs = {&core, 1}},
+                                {.name = "core"},
+                                {.name = "broken", .needs = {&ghost, 1}},
+                                {.name = "loop", .needs = {&loop, 1}}};
+    struct sdk sdk = {.sdk = "strand", .version = "2.1.0", .components = parts, .component_count = 5};
+    const struct component **list;
+    struct arena *arena = arena_new();
+    struct ta_problem why;
+    size_t count;
+    const char *wanted[] = {"ring", "core"};
+    ck_assert_int_eq(plan_components(arena, &sdk, &(struct texts){wanted, 2}, &list, &count, &why), TA_OK);
+    ck_assert_uint_eq(count, 3);
+    ck_assert_str_eq(list[0]->name, "core");
+    ck_assert_str_eq(list[1]->name, "lamps");
+    ck_assert_str_eq(list[2]->name, "ring");
+    wanted[0] = "broken";
+    ck_assert_int_eq(plan_components(arena, &sdk, &(struct texts){wanted, 1}, &list, &count, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "no component \"ghost\""));
+    wanted[0] = "loop";
+    ck_assert_int_eq(plan_components(arena, &sdk, &(struct texts){wanted, 1}, &list, &count, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "needs itself"));
+    arena_free(arena);
+}
+END_TEST
+
+START_TEST(every_status_has_a_text_and_an_exit_code) {
+    ck_assert_int_eq(ta_status_exit_code(TA_OK), 0);
+    ck_assert_int_eq(ta_status_exit_code(TA_E_NO), 1);
+    ck_assert_int_eq(ta_status_exit_code(TA_E_USAGE), 2);
+    ck_assert_int_eq(ta_status_exit_code(TA_E_SYSTEM), 3);
+    ck_assert_int_eq(ta_status_exit_code((enum ta_status)99), 3);
+    ck_assert_str_eq(ta_trap_text(5), "load access fault");
+    ck_assert_str_eq(ta_trap_text(10), "unknown cause");
+    struct ta_problem why;
+    ta_problem_set(&why, TA_E_INPUT, NULL, "%0*d", 3000, 1);
+    ck_assert_uint_eq(strlen(why.what), sizeof why.what - 1);
+}
+END_TEST
+
+int main(void) {
+    return run_suite("core", (const TTest *const[]){
+                                 quantities_are_read_as_people_write_them, quantities_are_shown_in_their_handiest_unit,
+                                 clocks_convert_exactly_and_saturate, names_that_are_near_are_offered,
+                                 utf8_is_told_from_other_bytes, arenas_hold_small_and_large, versions_have_their_order,
+                                 what_is_no_version_is_refused, ranges_hold_what_they_say, isa_strings_are_read,
+                                 profiles_are_checked, identities_are_found_in_memory,
+                                 images_tell_what_they_take_and_whether_they_fit,
+                                 what_is_generated_is_deterministic_and_complete, components_come_with_what_they_need,
+                                 every_status_has_a_text_and_an_exit_code, NULL});
+}

@@ -1,0 +1,313 @@
+/* Device models through their registers, on the bundled board; a model of one's own; named inputs and outputs. The test
+   plays the guest: it is a device that reaches the bus as loads and stores of a tiny program would. */
+#include "support.h"
+
+#include "machine/board.h"
+
+#include <string.h>
+
+enum { GPIO = 0x4c010000, UART = 0x4c000000, PLIC = 0x44000000, ACLINT = 0x48000000 };
+
+static struct ta_machine *machine;
+
+/* A load or store by the hart, at the present cycle. */
+static uint32_t peek(uint32_t address, unsigned size) {
+    uint64_t value = 0;
+    ck_assert(hart_load(&machine->hart, address, size, &value));
+    return (uint32_t)value;
+}
+
+static void poke(uint32_t address, unsigned size, uint32_t value) {
+    ck_assert(hart_store(&machine->hart, address, size, value));
+}
+
+static void power_on(const struct ta_profile *profile) {
+    struct ta_problem why;
+    ck_assert_msg(!ta_machine_new(profile, NULL, 0, &machine, &why), "%s", why.what);
+    ta_machine_power(machine, true);
+    const uint8_t here[] = {0x6f, 0, 0, 0}; /* the program: jal x0, 0 */
+    ck_assert_int_eq(ta_machine_write(machine, profile->reset_address, here, 4), TA_OK);
+}
+
+static struct ta_event next(uint64_t until_ns) {
+    struct ta_event event;
+    ta_machine_run(machine, until_ns, &event);
+    return event;
+}
+
+/* What the console says until UNTIL_NS. */
+static char *console_until(uint64_t until_ns) {
+    GString *said = g_string_new(NULL);
+    for (struct ta_event event = next(until_ns); event.kind != TA_EVENT_TIME; event = next(until_ns))
+        if (event.kind == TA_EVENT_CONSOLE)
+            g_string_append_len(said, (const char *)event.bytes, (gssize)event.length);
+    char *text = test_path("%s", said->str);
+    g_string_free(said, TRUE);
+    return text + strlen(test_folder) + 1;
+}
+
+static uint32_t pending(void) {
+    return (uint32_t)machine->hart.mip;
+}
+
+START_TEST(lamps_follow_the_pins_and_tell_changes_once) {
+    power_on(dunlin());
+    uint64_t level = 99;
+    poke(GPIO + 0x04, 4, 0x1a5);
+    struct ta_event event = next(1000);
+    ck_assert(event.kind == TA_EVENT_OUTPUT && event.value == 0xa5 && event.width == 8);
+    ck_assert_str_eq(event.name, "lamps");
+    poke(GPIO + 0x08, 4, 0x02);
+    ck_assert_uint_eq(next(2000).value, 0xa7);
+    poke(GPIO + 0x0c, 4, 0x0f);
+    ck_assert_uint_eq(next(3000).value, 0xa0);
+    poke(GPIO + 0x04, 4, 0x2a0); /* pins past the lamps */
+    ck_assert_int_eq(next(4000).kind, TA_EVENT_TIME);
+    ck_assert_int_eq(ta_machine_output(machine, "lamps", &level, NULL), TA_OK);
+    ck_assert_uint_eq(level, 0xa0);
+    ck_assert_int_eq(ta_machine_output(machine, "dial", &level, NULL), TA_E_INPUT);
+    ta_machine_free(machine);
+}
+END_TEST
+
+START_TEST(the_button_pulls_its_pin_down_and_interrupts) {
+    power_on(dunlin());
+    ck_assert_uint_eq(peek(GPIO, 4), 0x100); /* active low: up while released */
+    poke(GPIO + 0x14, 4, 0x100);
+    poke(PLIC + 4 * 2, 4, 1);
+    poke(PLIC + 0x2000, 4, 1 << 2);
+    ck_assert_int_eq(ta_machine_set_input(machine, "button A", 1, NULL), TA_OK);
+    ck_assert_int_eq(next(1000).kind, TA_EVENT_INPUT);
+    ck_assert_uint_eq(peek(GPIO, 4), 0);
+    ck_assert_uint_eq(peek(GPIO + 0x18, 4), 0x100);
+    ck_assert(pending() & 1 << 11);
+    ck_assert_uint_eq(peek(PLIC + 0x200004, 4), 2); /* claim */
+    ck_assert(!(pending() & 1 << 11));
+    poke(PLIC + 0x200004, 4, 2); /* complete without quietening: it comes again */
+    ck_assert(pending() & 1 << 11);
+    ck_assert_uint_eq(peek(PLIC + 0x200004, 4), 2);
+    poke(GPIO + 0x18, 4, 0x100);
+    poke(PLIC + 0x200004, 4, 2);
+    ck_assert(!(pending() & 1 << 11));
+    ta_machine_set_input(machine, "button A", 0, NULL);
+    ck_assert_uint_eq(peek(GPIO + 0x18, 4), 0); /* only the falling edge was asked for */
+    ck_assert_int_eq(ta_machine_set_input(machine, "lamps", 0, NULL), TA_E_INPUT);
+    ta_machine_free(machine);
+}
+END_TEST
+
+START_TEST(the_plic_gives_the_highest_priority_first) {
+    power_on(dunlin());
+    struct ta_slot *plic = machine->controller;
+    const struct ta_device_kind *kind = plic->kind;
+    for (unsigned source = 1; source <= 3; ++source) {
+        poke(PLIC + 4 * source, 4, source == 2 ? 5 : 3);
+        kind->input(plic->state, plic, source, true);
+    }
+    poke(PLIC + 0x2000, 4, 0xffffffff);
+    ck_assert_uint_eq(peek(PLIC + 0x2000, 4), 0xfffffffe);
+    ck_assert_uint_eq(peek(PLIC + 0x1000, 4), 0xe);
+    poke(PLIC + 0x200000, 4, 5);
+    ck_assert(!(pending() & 1 << 11)); /* none above the threshold */
+    poke(PLIC + 0x200000, 4, 0);
+    ck_assert(pending() & 1 << 11);
+    ck_assert_uint_eq(peek(PLIC + 0x200004, 4), 2);
+    ck_assert_uint_eq(peek(PLIC + 0x200004, 4), 1);
+    ck_assert_uint_eq(peek(PLIC + 0x200004, 4), 3);
+    ck_assert_uint_eq(peek(PLIC + 0x200004, 4), 0);
+    ta_machine_free(machine);
+}
+END_TEST
+
+START_TEST(the_timer_counts_at_its_own_clock) {
+    power_on(dunlin());
+    next(1000000);
+    ck_assert_uint_eq(peek(ACLINT + 0xbff8, 4), 1000);
+    ck_assert_uint_eq(peek(ACLINT + 0xbffc, 4), 0);
+    poke(ACLINT + 0xbffc, 4, 2);
+    ck_assert_uint_eq(peek(ACLINT + 0xbffc, 4), 2);
+    ck_assert_uint_eq(peek(ACLINT + 0xbff8, 4), 1000);
+    ck_assert(!(pending() & 1 << 7));
+    poke(ACLINT + 0x4000, 4, 0);
+    poke(ACLINT + 0x4004, 4, 2);
+    ck_assert(pending() & 1 << 7);
+    poke(ACLINT + 0x4004, 4, 3);
+    ck_assert(!(pending() & 1 << 7));
+    poke(ACLINT, 4, 1);
+    ck_assert(pending() & 1 << 3 && peek(ACLINT, 4) == 1);
+    poke(ACLINT, 4, 0);
+    ck_assert(!(pending() & 1 << 3));
+    ta_machine_free(machine);
+}
+END_TEST
+
+static void open_line(uint16_t divisor, bool fifo) {
+    poke(UART + 3, 1, 0x83);
+    poke(UART, 1, divisor & 0xff);
+    poke(UART + 1, 1, divisor >> 8);
+    poke(UART + 3, 1, 0x03);
+    poke(UART + 2, 1, fifo ? 7 : 0);
+}
+
+/* 32 MHz / (16 * 2000) = 1000 baud: ten milliseconds a character. */
+START_TEST(the_serial_line_takes_its_time) {
+    power_on(dunlin());
+    open_line(2000, true);
+    for (const char *at = "abcdefghijklmnopqr"; *at; ++at)
+        poke(UART, 1, (uint8_t)*at); /* 18: one on the line, 16 wait, one is lost */
+    ck_assert_uint_eq(peek(UART + 5, 1), 0x00);
+    ck_assert_int_eq(next(9999000).kind, TA_EVENT_TIME);
+    struct ta_event event = next(10001000);
+    ck_assert(event.kind == TA_EVENT_CONSOLE && event.bytes[0] == 'a');
+    ck_assert_str_eq(console_until(165000000), "bcdefghijklmnop");
+    ck_assert_uint_eq(peek(UART + 5, 1), 0x20); /* the last is on the line */
+    ck_assert_str_eq(console_until(1000000000), "q");
+    ck_assert_uint_eq(peek(UART + 5, 1), 0x60);
+    ta_machine_free(machine);
+}
+END_TEST
+
+START_TEST(typing_comes_in_at_the_lines_speed) {
+    power_on(dunlin());
+    ck_assert_int_eq(ta_machine_type(machine, "tide", 4, false), TA_OK);
+    next(5000000);
+    ck_assert_uint_eq(peek(UART + 5, 1) & 1, 0); /* no speed set yet: nothing is understood */
+    open_line(2000, true);
+    ck_assert_uint_eq(peek(UART + 5, 1) & 1, 0); /* the first is still on its way */
+    next(50000000);
+    ck_assert_uint_eq(peek(UART, 1), 't');
+    ck_assert_uint_eq(peek(UART, 1), 'i');
+    ck_assert_uint_eq(peek(UART, 1), 'd');
+    ck_assert_uint_eq(peek(UART, 1), 'e');
+    ck_assert_uint_eq(peek(UART + 5, 1) & 1, 0);
+    ck_assert_uint_eq(peek(UART, 1), 0);
+    ta_machine_free(machine);
+}
+END_TEST
+
+START_TEST(the_serial_lines_interrupts_have_their_order) {
+    power_on(dunlin());
+    open_line(2000, true);
+    poke(UART + 2, 1, 0x47); /* trigger at four */
+    poke(PLIC + 4, 4, 1);
+    poke(PLIC + 0x2000, 4, 2);
+    ck_assert_uint_eq(peek(UART + 2, 1), 0xc1);
+    poke(UART + 1, 1, 2); /* tell when there is room */
+    ck_assert(pending() & 1 << 11);
+    ck_assert_uint_eq(peek(UART + 2, 1), 0xc2);
+    ck_assert_uint_eq(peek(UART + 2, 1), 0xc1); /* told once */
+    poke(UART + 1, 1, 1);
+    ta_machine_type(machine, "ab", 2, false);
+    next(21000000);
+    ck_assert_uint_eq(peek(UART + 2, 1), 0xc1); /* two, below the trigger */
+    next(90000000);
+    ck_assert_uint_eq(peek(UART + 2, 1), 0xcc); /* waiting too long */
+    ck_assert_uint_eq(peek(UART, 1), 'a');
+    ck_assert_uint_eq(peek(UART + 2, 1), 0xc1);
+    ta_machine_type(machine, "cdef", 4, false);
+    next(200000000);
+    ck_assert_uint_eq(peek(UART + 2, 1), 0xc4);
+    poke(UART + 7, 1, 0x5a);
+    ck_assert_uint_eq(peek(UART + 7, 1), 0x5a);
+    poke(UART + 2, 1, 3); /* empties what came in */
+    ck_assert_uint_eq(peek(UART + 5, 1) & 1, 0);
+    ta_machine_free(machine);
+}
+END_TEST
+
+/* A model of one's own: a tide gauge that counts up by itself and is reset by a write. */
+struct gauge {
+    uint32_t level;
+};
+
+static void gauge_reset(void *state, struct ta_slot *slot) {
+    ((struct gauge *)state)->level = (uint32_t)ta_slot_option(slot, "start", 5);
+    ta_slot_wake_at(slot, ta_slot_now(slot) + ta_slot_clock_hz(slot) / 1000);
+}
+
+static void gauge_wake(void *state, struct ta_slot *slot) {
+    ++((struct gauge *)state)->level;
+    ta_slot_interrupt(slot, true);
+    ta_slot_wake_at(slot, ta_slot_now(slot) + ta_slot_clock_hz(slot) / 1000);
+}
+
+static uint64_t gauge_read(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes) {
+    (void)slot;
+    return offset == 0 && size_bytes == 4 ? ((struct gauge *)state)->level : 0;
+}
+
+START_TEST(a_model_of_ones_own_takes_part) {
+    static const struct ta_device_kind gauge = {.version = TA_DEVICE_VERSION,
+                                                .model = "gauge",
+                                                .span_bytes = 0x100,
+                                                .state_bytes = sizeof(struct gauge),
+                                                .reset = gauge_reset,
+                                                .wake = gauge_wake,
+                                                .read = gauge_read};
+    const struct ta_device_kind *extra[] = {&gauge};
+    struct ta_option start = {"start", 40};
+    struct ta_device devices[8];
+    struct ta_profile profile = *dunlin();
+    size_t count = profile.device_count;
+    memcpy(devices, profile.devices, count * sizeof *devices);
+    devices[count] = (struct ta_device){
+        .name = "gauge", .model = "gauge", .base = 0x4d000000, .interrupt = 9, .options = &start, .option_count = 1};
+    profile.devices = devices;
+    profile.device_count = count + 1;
+    ck_assert_int_eq(ta_machine_new(&profile, extra, 1, &machine, NULL), TA_OK);
+    ta_machine_power(machine, true);
+    ck_assert_uint_eq(peek(0x4d000000, 4), 40);
+    poke(0x4d000000, 4, 1); /* no write function: dropped */
+    machine->hart.waiting = true;
+    ck_assert_int_eq(next(3500000).kind, TA_EVENT_TIME);
+    ck_assert_uint_eq(peek(0x4d000000, 4), 43);
+    ck_assert_uint_eq(peek(PLIC + 0x1000, 4), 1 << 9);
+    ta_machine_free(machine);
+}
+END_TEST
+
+START_TEST(every_built_in_model_says_what_it_is) {
+    const struct ta_device_kind *kind;
+    size_t count = 0;
+    for (; (kind = ta_machine_model(count)); ++count)
+        ck_assert(kind->version == TA_DEVICE_VERSION && *kind->model && *kind->summary && kind->span_bytes);
+    ck_assert_uint_ge(count, 5);
+}
+END_TEST
+
+/* Any access of any size anywhere in the devices' registers, in any order. */
+START_TEST(random_accesses_never_break_a_device) {
+    static const uint32_t bases[] = {
+        GPIO, UART, PLIC, PLIC + 0x1f0000, PLIC + 0x200000, ACLINT, ACLINT + 0x4000, ACLINT + 0xb000};
+    GRand *random = g_rand_new_with_seed(11);
+    power_on(dunlin());
+    ta_machine_set_register(machine, 0, TA_REGISTER_CSR + 0x305, 0x10000000);
+    for (int i = 0; i < 100000; ++i) {
+        unsigned size = 1u << g_rand_int_range(random, 0, 3);
+        uint32_t address = bases[g_rand_int_range(random, 0, G_N_ELEMENTS(bases))] +
+                           (uint32_t)(g_rand_int_range(random, 0, 0x2000) & ~(int)(size - 1));
+        uint64_t value;
+        if (address - ACLINT < 0xc000 || address < ACLINT || address >= UART) {
+            if (g_rand_boolean(random))
+                hart_store(&machine->hart, address, size, g_rand_int(random) >> g_rand_int_range(random, 0, 32));
+            else
+                hart_load(&machine->hart, address, size, &value);
+        }
+        if (i % 16 == 0)
+            ta_machine_type(machine, "x", 1, false);
+        next(ta_machine_time_ns(machine) + 20000);
+    }
+    ta_machine_free(machine);
+    g_rand_free(random);
+}
+END_TEST
+
+int main(void) {
+    return run_suite("devices",
+                     (const TTest *const[]){
+                         lamps_follow_the_pins_and_tell_changes_once, the_button_pulls_its_pin_down_and_interrupts,
+                         the_plic_gives_the_highest_priority_first, the_timer_counts_at_its_own_clock,
+                         the_serial_line_takes_its_time, typing_comes_in_at_the_lines_speed,
+                         the_serial_lines_interrupts_have_their_order, a_model_of_ones_own_takes_part,
+                         every_built_in_model_says_what_it_is, random_accesses_never_break_a_device, NULL});
+}

@@ -1,0 +1,262 @@
+/* Files from outside: YAML by schema, ELF, folders. */
+#include "support.h"
+
+#include "host/elf_file.h"
+#include "host/files.h"
+#include "host/model_files.h"
+
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+static const char good_manifest[] =
+    "project: tide\nversion: 1.0.0\ntitle: a tide\nneeds:\n  sdk: {strand: \">=2.0\"}\nsources: [main.c]\n";
+
+static enum ta_status read_manifest(const char *text, struct ta_problem *why) {
+    struct project project;
+    struct arena *arena = arena_new();
+    char *path = test_path("anchor.yaml");
+    write_text(path, text);
+    enum ta_status status = project_read(path, "anchor.yaml", arena, &project, why);
+    arena_free(arena);
+    return status;
+}
+
+/* What is put in place of a part of a good manifest, where the problem is, what was found and what is allowed. */
+START_TEST(manifest_problems_name_place_key_and_what_is_allowed) {
+    static const struct {
+        const char *from, *to;
+        unsigned line, column;
+        const char *what, *fix;
+    } cases[] = {
+        {"sources:", "sorces:", 6, 1, "sorces: there is no such key", "did you mean sources?"},
+        {"title:", "colour: red\ntitle:", 3, 1, "colour: there is no such key", "allowed here: project, version"},
+        {"sdk:", "sdks:", 5, 3, "needs.sdks: there is no such key", "did you mean sdk?"},
+        {"\">=2.0\"", "\">=2.x\"", 5, 17, "needs.sdk.strand: \">=2.x\" is not a version range", "\">=2.0 <3\""},
+        {"version: 1.0.0", "version: one", 2, 10, "version: \"one\" is not a version", "2.1.0"},
+        {"[main.c]", "main.c", 6, 10, "sources: it must be a list, not a text", ""},
+        {"[main.c]", "[{a: b}]", 6, 11, "sources: it must be a text, not a mapping", ""},
+        {"a tide", "[a]", 3, 8, "title: it must be a text, not a list", ""},
+        {"title: a tide", "title: \"\"", 3, 8, "title: it is empty", "leave the key out"},
+        {"project: tide", "project: Tide Lamp", 1, 10, "project: \"Tide Lamp\" is not a name", "small letters"},
+        {"title: a tide\n", "", 1, 1, "the key title is missing", "add it"},
+        {"title: a tide", "title: a\ntitle: b", 4, 1, "\"title\" stands here twice", "keep one"},
+        {"needs:\n  sdk", "needs: [1]\nx: {sdk", 5, 0, NULL, NULL}, /* not YAML any more */
+        {"title: a tide", "title: \"a", 0, 0, NULL, NULL},
+        {"title: a tide", "title: \"a\\0b\"", 3, 8, "title: a text cannot hold a zero byte", ""},
+    };
+    struct ta_problem why = {0};
+    ck_assert_msg(!read_manifest(good_manifest, &why), "%s", why.what);
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        const char *at = strstr(good_manifest, cases[i].from);
+        g_autofree char *text = g_strdup_printf("%.*s%s%s", (int)(at - good_manifest), good_manifest, cases[i].to,
+                                                at + strlen(cases[i].from));
+        enum ta_status status = read_manifest(text, &why);
+        ck_assert_msg(ta_status_exit_code(status) == 1, "%s", text);
+        ck_assert_str_eq(why.file, "anchor.yaml");
+        ck_assert_uint_gt(why.line, 0);
+        if (!cases[i].what) {
+            ck_assert_msg(status == TA_E_SYNTAX && strstr(why.what, "it is not YAML"), "%s", why.what);
+            continue;
+        }
+        ck_assert_msg(strstr(why.what, cases[i].what) != NULL, "%s instead of %s", why.what, cases[i].what);
+        ck_assert_msg(strstr(why.fix, cases[i].fix) != NULL, "%s instead of %s", why.fix, cases[i].fix);
+        ck_assert_msg(why.line == cases[i].line && why.column == cases[i].column, "%s: %u:%u", cases[i].to, why.line,
+                      why.column);
+    }
+}
+END_TEST
+
+START_TEST(profile_problems_name_their_key) {
+    static const struct {
+        const char *from, *to, *what;
+        unsigned line;
+    } cases[] = {
+        {"32 MHz", "fast", "clock: \"fast\" is not a frequency", 8},
+        {"size: 64 KiB", "size: 64 KB", "memory.ram.size: \"64 KB\" is not a size", 14},
+        {"base: 0x10000000", "base: 0x00410000", "memory.ram: it overlaps memory.flash", 14},
+        {"kind: ram", "kind: rom", "memory.ram.kind: \"rom\" is not known", 14},
+        {"device: uart0", "device: uart9", "connectors.console: there is no device \"uart9\"", 24},
+        {"interrupt: 2", "interrupt: 99", "devices.gpio0.interrupt: 99 is out of range; it may be 0 to 63", 20},
+        {"semihosting: on", "semihosting: maybe", "semihosting: \"maybe\" is not known", 10},
+        {"isa: rv32imac_zicsr_zifencei", "isa: rv32imacx", "isa: ", 7},
+        {"reset: 0x00400000", "reset: 0x00300000", "reset: no memory at 0x300000", 9},
+    };
+    char *text = read_text(CATALOG "/profiles/dunlin.yaml");
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        struct ta_profile profile;
+        struct ta_problem why;
+        struct arena *arena = arena_new();
+        char *path = test_path("%zu.yaml", i);
+        write_text(path, text);
+        edit(path, cases[i].from, cases[i].to);
+        ck_assert_int_eq(profile_read(path, "p.yaml", arena, &profile, &why), TA_E_INPUT);
+        if (!strcmp(cases[i].what, "isa: ")) /* the model's own words do not begin with the key */
+            ck_assert_ptr_nonnull(strstr(why.what, "\"rv32imacx\" is not an ISA"));
+        else
+            ck_assert_msg(g_str_has_prefix(why.what, cases[i].what) && why.line == cases[i].line, "%u: %s", why.line,
+                          why.what);
+        arena_free(arena);
+    }
+}
+END_TEST
+
+START_TEST(hostile_yaml_is_a_problem_and_no_crash) {
+    g_autoptr(GString) deep = g_string_new("project: ");
+    g_autoptr(GString) laughs = g_string_new("a: &a [x, x, x, x, x, x, x, x, x]\n");
+    struct ta_problem why;
+    for (int i = 0; i < 5000; ++i)
+        g_string_append_c(deep, '[');
+    for (char name = 'b'; name < 'l'; ++name)
+        g_string_append_printf(laughs, "%c: &%c [*%c, *%c, *%c, *%c, *%c, *%c, *%c, *%c]\n", name, name, name - 1,
+                               name - 1, name - 1, name - 1, name - 1, name - 1, name - 1, name - 1);
+    g_string_append(laughs, "sources: *k\n");
+    ck_assert_int_eq(ta_status_exit_code(read_manifest(deep->str, &why)), 1);
+    ck_assert_int_eq(ta_status_exit_code(read_manifest(laughs->str, &why)), 1);
+    ck_assert_int_eq(ta_status_exit_code(read_manifest("needs: &n {sdk: *n}\n", &why)), 1);
+    ck_assert_int_eq(ta_status_exit_code(read_manifest("", &why)), 1);
+    ck_assert_str_eq(why.what, "it is empty");
+    ck_assert_int_eq(ta_status_exit_code(read_manifest("\xff\xfe", &why)), 1);
+    GRand *random = g_rand_new_with_seed(5);
+    for (int round = 0; round < 3000; ++round) {
+        g_autofree char *text = g_strdup(good_manifest);
+        for (int i = g_rand_int_range(random, 1, 4); i > 0; --i)
+            text[g_rand_int_range(random, 0, sizeof good_manifest - 1)] = (char)g_rand_int_range(random, 1, 256);
+        read_manifest(text, &why);
+    }
+    g_rand_free(random);
+}
+END_TEST
+
+START_TEST(a_setup_is_read_back_as_it_was_written) {
+    const char *components[] = {"core", "lamps"};
+    struct setup setup = {"strand", "2.1.0", {components, 2}, "gcc", "12.2.0", "dunlin-2", "dunlin", "speed"}, back;
+    struct arena *arena = arena_new();
+    char *path = test_path("setup.yaml");
+    ck_assert_int_eq(setup_write(path, &setup, NULL), TA_OK);
+    ck_assert_int_eq(setup_read(path, path, arena, &back, NULL), TA_OK);
+    ck_assert_str_eq(back.sdk_version, "2.1.0");
+    ck_assert_str_eq(back.compiler_version, "12.2.0");
+    ck_assert_str_eq(back.target, "dunlin-2");
+    ck_assert_str_eq(back.optimise, "speed");
+    ck_assert_uint_eq(back.components.count, 2);
+    arena_free(arena);
+}
+END_TEST
+
+/* A real program, damaged: each offset of the head, the segment list cut, other machines. */
+START_TEST(damaged_elf_files_are_refused) {
+    char *project = tide_lamp_built(), *path = test_path("damaged.elf");
+    g_autofree char *elf = g_build_filename(project, "out/dunlin-gcc/tide-lamp.elf", NULL);
+    g_autofree char *bytes = NULL;
+    gsize length;
+    struct ta_problem why;
+    ck_assert(g_file_get_contents(elf, &bytes, &length, NULL));
+    for (gsize cut = 0; cut < length; cut += cut < 200 ? 1 : length / 97) {
+        struct arena *arena = arena_new();
+        struct ta_image image;
+        g_file_set_contents(path, bytes, (gssize)cut, NULL);
+        if (elf_read(path, arena, &image, &why) == TA_OK)
+            ck_assert_uint_gt(cut, 4096); /* only symbols and debug information may be missing */
+        else
+            ck_assert_msg(strstr(why.what, "damaged.elf: ") && *why.fix, "%zu: %s", (size_t)cut, why.what);
+        arena_free(arena);
+    }
+    for (unsigned at = 0; at < 200; ++at) {
+        struct arena *arena = arena_new();
+        struct ta_image image;
+        g_autofree char *damaged = g_memdup2(bytes, length);
+        damaged[at] = (char)(damaged[at] ^ 0xff);
+        g_file_set_contents(path, damaged, (gssize)length, NULL);
+        if (!elf_read(path, arena, &image, &why))
+            ta_image_fits(&image, dunlin(), &why);
+        arena_free(arena);
+    }
+    struct arena *arena = arena_new();
+    struct ta_image image;
+    ck_assert_int_eq(elf_read("/proc/self/exe", arena, &image, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "another machine"));
+    ck_assert_int_eq(elf_read(test_folder, arena, &image, &why), TA_E_INPUT);
+    ck_assert_int_eq(elf_read(test_path("none"), arena, &image, &why), TA_E_INPUT);
+    arena_free(arena);
+}
+END_TEST
+
+START_TEST(addresses_are_told_by_function_and_line) {
+    char *project = tide_lamp_built(), place[160];
+    g_autofree char *elf = g_build_filename(project, "out/dunlin-gcc/tide-lamp.elf", NULL);
+    struct arena *arena = arena_new();
+    struct ta_image image;
+    ck_assert_int_eq(elf_read(elf, arena, &image, NULL), TA_OK);
+    ck_assert(image.has_identity);
+    ck_assert_uint_eq(image.entry, 0x400000);
+    elf_describe_address(&image, ta_image_symbol(&image, "tide_at")->address, place, sizeof place);
+    ck_assert_msg(g_str_has_prefix(place, "tide_at (src/tide.c:"), "%s", place);
+    elf_describe_address(&image, 0x10, place, sizeof place);
+    ck_assert_str_eq(place, "");
+    arena_free(arena);
+}
+END_TEST
+
+START_TEST(folders_are_copied_whole_or_not_at_all) {
+    unsigned files;
+    struct ta_problem why;
+    char *from = test_path("from"), *to = test_path("to");
+    static const char *const skip[] = {"out", NULL};
+    write_text(test_path("from/a/b/c.txt"), "deep");
+    write_text(test_path("from/out/x.o"), "left behind");
+    write_text(test_path("from/run.sh"), "#!/bin/sh\n");
+    ck_assert_int_eq(chmod(test_path("from/run.sh"), 0755), 0);
+    ck_assert_int_eq(symlink("a/b/c.txt", test_path("from/link")), 0);
+    ck_assert_int_eq(folder_copy(from, to, skip, NULL, NULL, &files, &why), TA_OK);
+    ck_assert_uint_eq(files, 2);
+    ck_assert_str_eq(read_text(test_path("to/a/b/c.txt")), "deep");
+    ck_assert_str_eq(read_text(test_path("to/link")), "deep");
+    ck_assert(g_file_test(test_path("to/run.sh"), G_FILE_TEST_IS_EXECUTABLE));
+    ck_assert(!g_file_test(test_path("to/out"), G_FILE_TEST_EXISTS));
+    folder_remove(to);
+    ck_assert(!g_file_test(to, G_FILE_TEST_EXISTS));
+
+    static const char *const bad_links[] = {"/etc/passwd", "../outside", "a/../../outside"};
+    for (size_t i = 0; i < G_N_ELEMENTS(bad_links); ++i) {
+        ck_assert_int_eq(symlink(bad_links[i], test_path("from/bad")), 0);
+        ck_assert_int_eq(folder_copy(from, to, skip, NULL, NULL, &files, &why), TA_E_INPUT);
+        ck_assert_ptr_nonnull(strstr(why.what, "link that leaves the folder"));
+        ck_assert(!g_file_test(to, G_FILE_TEST_EXISTS));
+        unlink(test_path("from/bad"));
+    }
+    ck_assert_int_eq(mkfifo(test_path("from/pipe"), 0600), 0);
+    ck_assert_int_eq(folder_copy(from, to, skip, NULL, NULL, &files, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "neither a file nor a folder"));
+}
+END_TEST
+
+START_TEST(patterns_match_one_element_at_a_time) {
+    static const char *const names[] = {"src/b.c", "src/a.c", "src/a.h", "src/deep/d.c", ".hidden/x.c"};
+    for (size_t i = 0; i < G_N_ELEMENTS(names); ++i)
+        write_text(test_path("%s", names[i]), "");
+    static const struct {
+        const char *pattern, *found;
+    } cases[] = {{"src/*.c", "src/a.c src/b.c"},
+                 {"*/*/?.c", "src/deep/d.c"},
+                 {"*/x.c", ""},
+                 {"none/*.c", ""},
+                 {"none.c", "none.c"}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        g_auto(GStrv) found = files_match(test_folder, cases[i].pattern);
+        g_autofree char *joined = g_strjoinv(" ", found);
+        ck_assert_str_eq(joined, cases[i].found);
+    }
+    g_auto(GStrv) stems = files_names(test_folder, "src/*.c");
+    g_autofree char *joined = g_strjoinv(" ", stems);
+    ck_assert_str_eq(joined, "a b");
+}
+END_TEST
+
+int main(void) {
+    return run_suite("files", (const TTest *const[]){
+                                  manifest_problems_name_place_key_and_what_is_allowed, profile_problems_name_their_key,
+                                  hostile_yaml_is_a_problem_and_no_crash, a_setup_is_read_back_as_it_was_written,
+                                  damaged_elf_files_are_refused, addresses_are_told_by_function_and_line,
+                                  folders_are_copied_whole_or_not_at_all, patterns_match_one_element_at_a_time, NULL});
+}

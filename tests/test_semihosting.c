@@ -1,0 +1,103 @@
+/* Bare-metal programs built with the C library's semihosting start-up by the real compiler, run by the real tool. */
+#include "support.h"
+
+#include <string.h>
+
+/* Compiles SOURCE (a file) with the C library's start-up; further arguments end with NULL. Returns the program's path.
+ */
+static char *compile(const char *source, const char *option) {
+    char *program = test_path("program.elf");
+    struct ran ran = run_program(
+        test_folder, NULL,
+        (const char *const[]){"riscv64-unknown-elf-gcc", "--specs=picolibc.specs", "--crt0=semihost", "-march=rv32imac",
+                              "-mabi=ilp32", "-Os", "-g", option ? option : "-Wall", source, "-o", program,
+                              "-Wl,--start-group", "-lc", "-lsemihost", "-lgcc", "-Wl,--end-group", NULL});
+    ck_assert_msg(ran.code == 0, "%s", ran.err);
+    return program;
+}
+
+static char *source(const char *text) {
+    char *path = test_path("program.c");
+    write_text(path, text);
+    return path;
+}
+
+#define run_semihost(...) tanchor(test_folder, "run", "--profile", FIXTURES "/semihost.yaml", __VA_ARGS__)
+
+START_TEST(a_program_gets_its_console_and_its_exit_code) {
+    char *program = compile(FIXTURES "/semihost.c", NULL);
+    char *typed = test_path("typed");
+    write_text(typed, "one\ntwo\n");
+    g_autofree char *command =
+        g_strdup_printf("%s run --profile %s/semihost.yaml %s ebb flood < %s", TANCHOR, FIXTURES, program, typed);
+    struct ran ran = run_program(test_folder, NULL, (const char *const[]){"sh", "-c", command, NULL});
+    g_autofree char *expected = g_strdup_printf(
+        "hello from semihosting\nwritten\nopen 1, write 0, tty 1, flen 0\nwrite0\n!\n"
+        "host file -1, errno 2\nremove -1, system -1\ncommand line 0: %s ebb flood\n"
+        "features left 0: SHFB 3\nclock 1, elapsed 0, ticks 10000000\nread: one\nread: two\nend of input, unread 64\n"
+        "close 0, again -1\n",
+        program);
+    /* the compiler may evaluate printf's arguments in any order: "written" comes before its line either way */
+    ck_assert_str_eq(ran.out, expected);
+    ck_assert_int_eq(ran.code, 42);
+    ck_assert_ptr_nonnull(strstr(ran.err, "with exit code 42"));
+}
+END_TEST
+
+START_TEST(without_semihosting_the_call_is_a_trap) {
+    char *program = compile(FIXTURES "/semihost.c", NULL);
+    struct ran ran = run_semihost("--no-semihosting", program);
+    ck_assert_int_eq(ran.code, 1);
+    ck_assert_str_eq(ran.out, "");
+    ck_assert_ptr_nonnull(strstr(ran.err, "trap        breakpoint at 0x"));
+}
+END_TEST
+
+START_TEST(a_program_that_runs_wild_is_explained_by_function_and_line) {
+    char *program = compile(source("#include <stdio.h>\n"
+                                   "static volatile int *gauge = (volatile int *)0x40;\n"
+                                   "__attribute__((noinline)) static int read_gauge(void) {\n"
+                                   "    return *gauge;\n"
+                                   "}\n"
+                                   "int main(void) {\n"
+                                   "    puts(\"looking\");\n"
+                                   "    return read_gauge();\n"
+                                   "}\n"),
+                            NULL);
+    struct ran ran = run_semihost(program);
+    ck_assert_int_ne(ran.code, 0);
+    ck_assert(g_str_has_prefix(ran.out, "looking\n"));
+    ck_assert_ptr_nonnull(strstr(ran.err, "read_gauge (program.c:4)"));
+    ck_assert_ptr_nonnull(strstr(ran.err, "load access fault at 0x"));
+    ck_assert_ptr_nonnull(strstr(ran.err, "value 0x00000040"));
+}
+END_TEST
+
+START_TEST(a_program_that_never_ends_is_stopped_by_device_time) {
+    char *program = compile(source("int main(void) { for (;;); }\n"), NULL);
+    struct ran ran = run_semihost("--for", "50ms", "--json", program);
+    ck_assert_int_eq(ran.code, 0);
+    ck_assert_str_eq(ran.out, "");
+    ck_assert_ptr_nonnull(strstr(ran.err, "\"time_ns\": 50000000"));
+    ck_assert_ptr_nonnull(strstr(ran.err, "\"stop\": \"runs\""));
+}
+END_TEST
+
+START_TEST(a_throwaway_target_leaves_the_bench_alone) {
+    char *project = tide_lamp_built();
+    ck_assert_int_eq(tanchor(project, "deploy").code, 0);
+    struct ran ran = tanchor(project, "run", "--target", "dunlin", "--for", "20ms", "out/dunlin-gcc/tide-lamp.elf");
+    ck_assert_int_eq(ran.code, 0);
+    ck_assert_str_eq(ran.out, "tide-lamp ready\nlow water\n");
+    ran = tanchor(project, "deploy");
+    ck_assert_ptr_nonnull(strstr(ran.out, "holds this image already"));
+}
+END_TEST
+
+int main(void) {
+    return run_suite("semihosting", (const TTest *const[]){a_program_gets_its_console_and_its_exit_code,
+                                                           without_semihosting_the_call_is_a_trap,
+                                                           a_program_that_runs_wild_is_explained_by_function_and_line,
+                                                           a_program_that_never_ends_is_stopped_by_device_time,
+                                                           a_throwaway_target_leaves_the_bench_alone, NULL});
+}

@@ -1,0 +1,364 @@
+/* The trial language, and the port's layer: trials run against a port that is a list of events, with no machine behind.
+ */
+#include "support.h"
+
+#include "host/patterns.h"
+
+#include <string.h>
+
+/* A port that plays a score. Inputs set on it are remembered; nothing else is simulated. */
+struct played {
+    const struct ta_event *score;
+    size_t count, next;
+    uint64_t now_ns;
+    bool on, button;
+    unsigned presses, powered_on;
+};
+
+static enum ta_status play_describe(void *self, const struct ta_profile **profile, struct ta_problem *why) {
+    (void)self;
+    (void)why;
+    *profile = dunlin();
+    return TA_OK;
+}
+
+static enum ta_status play_power(void *self, bool on, struct ta_problem *why) {
+    struct played *played = self;
+    (void)why;
+    played->on = on;
+    played->next = 0;
+    played->now_ns = 0;
+    played->powered_on += on;
+    return TA_OK;
+}
+
+static enum ta_status play_go(void *self, struct ta_problem *why) {
+    (void)self;
+    (void)why;
+    return TA_OK;
+}
+
+static enum ta_status play_wait(void *self, uint64_t until_ns, struct ta_event *event, struct ta_problem *why) {
+    struct played *played = self;
+    (void)why;
+    if (played->next < played->count && played->score[played->next].time_ns <= until_ns)
+        *event = played->score[played->next++];
+    else
+        *event = (struct ta_event){.kind = TA_EVENT_TIME, .time_ns = until_ns};
+    played->now_ns = event->time_ns;
+    return TA_OK;
+}
+
+static enum ta_status play_input(void *self, const char *name, uint64_t value, struct ta_problem *why) {
+    struct played *played = self;
+    (void)why;
+    ck_assert_str_eq(name, "button A");
+    played->presses += value && !played->button;
+    played->button = value;
+    return TA_OK;
+}
+
+static enum ta_status play_output(void *self, const char *name, uint64_t *value, struct ta_problem *why) {
+    (void)self;
+    (void)name;
+    (void)why;
+    *value = 0;
+    return TA_OK;
+}
+
+static struct ta_port play(struct played *played) {
+    return (struct ta_port){.version = TA_PORT_VERSION,
+                            .capabilities = TA_CAN_POWER | TA_CAN_INPUT | TA_CAN_OUTPUT,
+                            .self = played,
+                            .describe = play_describe,
+                            .power = play_power,
+                            .reset = play_go,
+                            .resume = play_go,
+                            .halt = play_go,
+                            .wait = play_wait,
+                            .set_input = play_input,
+                            .read_output = play_output};
+}
+
+#define MS(ms) (UINT64_C(1000000) * (ms))
+#define SAYS(ms, text)                                                                                                 \
+    { .kind = TA_EVENT_CONSOLE, .time_ns = MS(ms), .bytes = (const uint8_t *)text, .length = sizeof text - 1 }
+#define SHOWS(ms, level)                                                                                               \
+    { .kind = TA_EVENT_OUTPUT, .time_ns = MS(ms), .name = "lamps", .value = level, .width = 8 }
+
+static const struct ta_event score[] = {
+    SAYS(10, "tide-"),    SAYS(20, "lamp ready\n"), SHOWS(100, 1), SHOWS(200, 3), SHOWS(300, 7),
+    SAYS(310, "mode ma"), SAYS(320, "rk\r\n"),      SHOWS(400, 3), SHOWS(550, 1), SAYS(600, "unfinished"),
+};
+
+/* Parses statements (one trial's body) and runs them on the score. */
+static struct ta_verdict run_body(const char *body, struct played *played) {
+    g_autofree char *text = g_strdup_printf("trial \"t\"\n%s", body);
+    struct ta_trials *trials;
+    struct ta_problem why = {0};
+    struct ta_verdict verdict;
+    struct ta_port port = play(played);
+    ck_assert_msg(!ta_trials_parse(text, strlen(text), "t.trial", &host_patterns, &trials, &why), "%s: %s", why.what,
+                  why.fix);
+    ck_assert_msg(!ta_trial_check(trials, 0, dunlin(), &why), "%s", why.what);
+    ck_assert_msg(!ta_trial_run(trials, 0, &port, NULL, NULL, &verdict, &why), "%s", why.what);
+    ta_trials_free(trials);
+    ck_assert(!played->on);
+    return verdict;
+}
+
+#define ON_SCORE                                                                                                       \
+    { .score = score, .count = G_N_ELEMENTS(score) }
+
+START_TEST(expectations_that_hold) {
+    static const char *const bodies[] = {
+        "power on\nwithin 500 ms console says \"tide-lamp ready\"\n",
+        "power on\nwithin 1 s lamps show 00000000\n",
+        "power on\nwithin 1 s lamps show 00000111 # high\n",
+        "power on\nwithin 1s lamps show 00000001, 00000011, 00000111 in order\n",
+        "power on\nwithin 1 s lamps show 00000001,00000011,00000111 in order every 100 ms\n",
+        "power on\nwithin 1 s lamps show 00000111, 00000011, 00000001 in order every 125 ms give or take 25 ms\n",
+        "power on\nwithin 1 s console matches \"mode (\\w+)$\"\n",
+        "power on\nwithin 1 s console matches \"^unfin\"\n",
+        "power on\nwait 350 ms\nwithin 10 ms lamps show 00000111\nno trap\n",
+        "power on\nwithin 1 s lamps show 00000011, 00000001 in order\nwithin 1 s console says \"finished\"\n",
+        "hold button A\npower on\nrelease button A\nwithin 20 ms console says \"tide\"\n",
+        "power on\nwithin 1 s console says \"tide\"\npower off\npower on\nwithin 1 s console says \"tide\"\n",
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(bodies); ++i) {
+        struct played played = ON_SCORE;
+        struct ta_verdict verdict = run_body(bodies[i], &played);
+        ck_assert_msg(verdict.passed, "%s failed: %s; seen %s", bodies[i], verdict.expected, verdict.seen);
+        ck_assert_uint_eq(verdict.line, 0);
+        ck_assert_uint_gt(verdict.expectations, 0);
+    }
+}
+END_TEST
+
+START_TEST(expectations_that_fail_say_what_was_seen) {
+    static const struct {
+        const char *body, *seen;
+        unsigned line;
+        uint64_t time_ns;
+    } cases[] = {
+        {"power on\nwithin 15 ms console says \"ready\"\n", "\"tide-\" (last line, 0.010 s)", 3, MS(15)},
+        {"power on\nwithin 5 ms console says \"ready\"\n", "nothing on the console", 3, MS(5)},
+        {"power on\nwithin 1 s console says \"ready\"\nwithin 1 s console says \"ready\"\n", "\"unfinished\"", 4,
+         MS(1020)},
+        {"power on\nwithin 1 s lamps show 00000001, 00000111 in order\n", "00000001 at 0.100 s, 00000011 0.100 s later",
+         3, MS(1000)},
+        {"power on\nwithin 1 s lamps show 00000111, 00000011, 00000001 in order every 100 ms give or take 10 ms\n",
+         "00000111 at 0.300 s, 00000011 0.100 s later, 00000001 0.150 s later", 3, MS(1000)},
+        {"power on\nwithin 1 s console matches \"^mode \\d\"\n", "\"unfinished\"", 3, MS(1000)},
+        {"power on\nwait 450 ms\nwithin 10 ms lamps show 00000111\n", "00000011 at 0.400 s", 4, MS(460)},
+        {"power on\npress button A for 100 ms\nwithin 1 ms lamps show 00001111\n", "00000001 at 0.100 s", 4, MS(101)},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        struct played played = ON_SCORE;
+        struct ta_verdict verdict = run_body(cases[i].body, &played);
+        ck_assert_msg(!verdict.passed, "%s passed", cases[i].body);
+        ck_assert_msg(strstr(verdict.seen, cases[i].seen) != NULL, "%s: seen %s", cases[i].body, verdict.seen);
+        ck_assert_uint_eq(verdict.line, cases[i].line);
+        ck_assert_uint_eq(verdict.time_ns, cases[i].time_ns);
+        ck_assert_str_eq(verdict.file, "t.trial");
+    }
+}
+END_TEST
+
+START_TEST(a_failure_shows_the_last_things_that_happened) {
+    struct played played = ON_SCORE;
+    struct ta_verdict verdict = run_body("power on\nwithin 450 ms console says \"never\"\n", &played);
+    ck_assert_str_eq(verdict.expected, "within 450 ms console says \"never\"");
+    ck_assert_str_eq(verdict.before, "lamps 00000011 0.200 s\nlamps 00000111 0.300 s\nconsole \"mode mark\r\" 0.320 s\n"
+                                     "lamps 00000011 0.400 s");
+}
+END_TEST
+
+START_TEST(traps_and_stops_end_a_trial_at_once) {
+    static const struct ta_event wild[] = {
+        SHOWS(100, 1),
+        {.kind = TA_EVENT_TRAP, .time_ns = MS(120), .cause = 5, .pc = 0x400100, .value = 0x10},
+        {.kind = TA_EVENT_STOP, .time_ns = MS(120), .stop = TA_STOP_WILD, .pc = 0x400100},
+    };
+    static const struct ta_event ended[] = {
+        {.kind = TA_EVENT_STOP, .time_ns = MS(50), .stop = TA_STOP_ENDED, .code = 3}};
+    struct played played = {.score = wild, .count = 3};
+    struct ta_verdict verdict = run_body("power on\nwithin 5 s lamps show 00000011\n", &played);
+    ck_assert(!verdict.passed && verdict.trapped);
+    ck_assert_uint_eq(verdict.trap_pc, 0x400100);
+    ck_assert_uint_eq(verdict.time_ns, MS(120));
+    ck_assert_str_eq(verdict.seen, "trap: load access fault at 0x400100, value 0x10 (0.120 s)");
+    played = (struct played){.score = wild, .count = 2};
+    ck_assert(!run_body("power on\nwait 1 s\nno trap\n", &played).passed);
+    played = (struct played){.score = ended, .count = 1};
+    ck_assert(run_body("power on\nwithin 1 s program ends with 3\n", &played).passed);
+    played = (struct played){.score = ended, .count = 1};
+    verdict = run_body("power on\nwithin 1 s program ends with 0\n", &played);
+    ck_assert_str_eq(verdict.seen, "the target ended by itself with exit code 3 at 0.050 s");
+}
+END_TEST
+
+START_TEST(what_was_pressed_is_let_go) {
+    struct played played = ON_SCORE;
+    run_body("hold button A\npower on\npress button A for 10 ms\npress button A\nwithin 1 ms lamps show 11111111\n",
+             &played);
+    ck_assert_uint_eq(played.presses, 2); /* held already the first time */
+    ck_assert(!played.button);
+}
+END_TEST
+
+START_TEST(a_port_that_cannot_says_so) {
+    static const char text[] = "trial \"t\"\npower on\ntype \"x\"\n";
+    struct played played = ON_SCORE;
+    struct ta_port port = play(&played);
+    struct ta_trials *trials;
+    struct ta_problem why;
+    struct ta_verdict verdict;
+    ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t", NULL, &trials, &why), TA_OK);
+    ck_assert_int_eq(ta_trial_run(trials, 0, &port, NULL, NULL, &verdict, &why), TA_E_UNSUPPORTED);
+    ck_assert_str_eq(why.what, "the port to this target cannot write to its console");
+    ck_assert_uint_eq(played.powered_on, 0);
+    port.version = 99;
+    ck_assert_int_eq(ta_port_needs(&port, 0, &why), TA_E_UNSUPPORTED);
+    ta_trials_free(trials);
+}
+END_TEST
+
+static bool always(void *with) {
+    (void)with;
+    return true;
+}
+
+START_TEST(a_cancelled_trial_leaves_the_target_off) {
+    static const char text[] = "trial \"t\"\npower on\nwait 1 min\n";
+    struct played played = ON_SCORE;
+    struct ta_port port = play(&played);
+    struct ta_trials *trials;
+    struct ta_problem why;
+    struct ta_verdict verdict;
+    ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t", NULL, &trials, &why), TA_OK);
+    ck_assert_int_eq(ta_trial_run(trials, 0, &port, always, NULL, &verdict, &why), TA_E_INTERRUPTED);
+    ck_assert(!played.on && played.powered_on == 1);
+    ta_trials_free(trials);
+}
+END_TEST
+
+/* Text, line, column, what was found, what is allowed. */
+START_TEST(syntax_errors_name_the_place_and_what_is_allowed) {
+    static const struct {
+        const char *text;
+        unsigned line, column;
+        const char *found, *allowed;
+    } cases[] = {
+        {"wait 1 s\n", 1, 1, "wait", "trial \"its name\""},
+        {"# lamps\n\n  trial tide\n", 3, 9, "tide", "a text in quotes"},
+        {"trial \"\"\n", 1, 7, "", "a name that is not empty"},
+        {"trial \"a\"\ntrial \"a\"\n", 2, 7, "a", "two trials of one file"},
+        {"trial \"a\"\n  powr on\n", 2, 3, "powr", "power, reset, press"},
+        {"trial \"a\"\n  power up\n", 2, 9, "up", "on, off"},
+        {"trial \"a\"\n  wait 1 s\n", 2, 3, "wait", "write first: power on"},
+        {"trial \"a\"\npower on\npower off\nno trap\n", 4, 1, "no", "power on"},
+        {"trial \"a\"\npower on\nwait soon\n", 3, 6, "soon", "a time"},
+        {"trial \"a\"\npower on\nwait 5\n", 3, 6, "5", "a time"},
+        {"trial \"a\"\npower on\nwait 90000 s\n", 3, 6, "90000", "a time"},
+        {"trial \"a\"\npower on\nwait 5 s now\n", 3, 10, "now", "the end of the line"},
+        {"trial \"a\"\npower on\npress\n", 3, 6, NULL, "the name of an input"},
+        {"trial \"a\"\npower on\npress button A for\n", 3, 19, NULL, "a time"},
+        {"trial \"a\"\npower on\nwithin 1 s console shouts \"x\"\n", 3, 20, "shouts", "says, matches"},
+        {"trial \"a\"\npower on\nwithin 1 s console says \"x\n", 3, 25, NULL, "closing \""},
+        {"trial \"a\"\npower on\nwithin 1 s console says \"a\\qb\"\n", 3, 27, "\\q", "after a backslash"},
+        {"trial \"a\"\npower on\nwithin 1 s console says \"\"\n", 3, 25, "", "not empty"},
+        {"trial \"a\"\npower on\nwithin 1 s lamps show 0012\n", 3, 23, "0012", "0 and 1"},
+        {"trial \"a\"\npower on\nwithin 1 s lamps show 001, 01 in order\n", 3, 28, "01", "as long as the first"},
+        {"trial \"a\"\npower on\nwithin 1 s lamps show 001, 011\n", 3, 31, NULL, "in order"},
+        {"trial \"a\"\npower on\nwithin 1 s lamps show 001, 011 in order every 5 s give 1\n", 3, 56, "1", "or take"},
+        {"trial \"a\"\npower on\nwithin 1 s lamps\n", 3, 17, NULL, "show"},
+        {"trial \"a\"\npower on\nwithin 1 s program ends with 300\n", 3, 30, "300", "0 to 255"},
+        {"trial \"a\"\npower on\nno tarp\n", 3, 4, "tarp", "trap"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        struct ta_trials *trials;
+        struct ta_problem why = {0};
+        enum ta_status status =
+            ta_trials_parse(cases[i].text, strlen(cases[i].text), "t.trial", &host_patterns, &trials, &why);
+        g_autofree char *found = cases[i].found ? g_strdup_printf("\"%s\" is not allowed here", cases[i].found)
+                                                : g_strdup("the line ends too early");
+        ck_assert_msg(status == TA_E_SYNTAX, "%s", cases[i].text);
+        ck_assert_msg(why.line == cases[i].line && why.column == cases[i].column, "%s at %u:%u", cases[i].text,
+                      why.line, why.column);
+        ck_assert_str_eq(why.what, found);
+        ck_assert_msg(strstr(why.fix, cases[i].allowed) != NULL, "%s: %s", cases[i].text, why.fix);
+        ck_assert_ptr_null(trials);
+    }
+}
+END_TEST
+
+START_TEST(patterns_that_are_none_are_refused) {
+    static const char text[] = "trial \"a\"\npower on\nwithin 1 s console matches \"mode (\"\n";
+    struct ta_trials *trials;
+    struct ta_problem why;
+    ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t.trial", &host_patterns, &trials, &why), TA_E_SYNTAX);
+    ck_assert_uint_eq(why.line, 3);
+    ck_assert_ptr_nonnull(strstr(why.what, "\"mode (\" is no pattern"));
+    ck_assert_int_eq(ta_trials_parse("\xff", 1, "t.trial", NULL, &trials, &why), TA_E_SYNTAX);
+    ck_assert_int_eq(ta_trials_parse("", 0, "t.trial", NULL, &trials, &why), TA_OK);
+    ck_assert_uint_eq(ta_trials_count(trials), 0);
+    ta_trials_free(trials);
+}
+END_TEST
+
+START_TEST(names_are_checked_against_the_board) {
+    static const struct {
+        const char *line, *what, *fix;
+    } cases[] = {
+        {"press button B", "dunlin has no input \"button B\"", "button A"},
+        {"within 1 s dial show 0000", "dunlin has no output \"dial\"", "lamps"},
+        {"within 1 s lamps show 0000", "lamps has 8 lamps, the row has 4", "a 0 or 1 for each lamp"},
+        {"press lamps", "dunlin has no input \"lamps\"", "button A"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        g_autofree char *text = g_strdup_printf("trial \"a\"\npower on\n%s\n", cases[i].line);
+        struct ta_trials *trials;
+        struct ta_problem why;
+        ck_assert_int_eq(ta_trials_parse(text, strlen(text), "t.trial", NULL, &trials, &why), TA_OK);
+        ck_assert_int_eq(ta_trial_check(trials, 0, dunlin(), &why), TA_E_INPUT);
+        ck_assert_str_eq(why.what, cases[i].what);
+        ck_assert_ptr_nonnull(strstr(why.fix, cases[i].fix));
+        ck_assert_uint_eq(why.line, 3);
+        ta_trials_free(trials);
+    }
+}
+END_TEST
+
+/* Any bytes give trials or a problem with a place; under the sanitizers, nothing else. */
+START_TEST(damaged_trials_never_crash_the_parser) {
+    static const char good[] = "trial \"lamp\"\n  power on\n  within 500 ms console matches \"mode (\\w+)\"\n"
+                               "  within 5 s lamps show 00000001, 00000011 in order every 500 ms give or take 1 ms\n"
+                               "  press button A for 50 ms # once\n  type \"a\\n\"\n  no trap\n";
+    GRand *random = g_rand_new_with_seed(7);
+    for (int round = 0; round < 20000; ++round) {
+        char text[sizeof good];
+        size_t length = (size_t)g_rand_int_range(random, 0, sizeof good);
+        struct ta_trials *trials;
+        struct ta_problem why = {0};
+        memcpy(text, good, sizeof good);
+        for (int i = g_rand_int_range(random, 0, 4); i > 0; --i)
+            text[g_rand_int_range(random, 0, sizeof good - 1)] = (char)g_rand_int_range(random, 0, 256);
+        g_autofree char *exact = g_memdup2(text, length); /* so that reading past the end is seen */
+        if (ta_trials_parse(exact ? exact : "", length, "t", &host_patterns, &trials, &why))
+            ck_assert(*why.what);
+        ta_trials_free(trials);
+    }
+    g_rand_free(random);
+}
+END_TEST
+
+int main(void) {
+    return run_suite("trial", (const TTest *const[]){
+                                  expectations_that_hold, expectations_that_fail_say_what_was_seen,
+                                  a_failure_shows_the_last_things_that_happened, traps_and_stops_end_a_trial_at_once,
+                                  what_was_pressed_is_let_go, a_port_that_cannot_says_so,
+                                  a_cancelled_trial_leaves_the_target_off,
+                                  syntax_errors_name_the_place_and_what_is_allowed, patterns_that_are_none_are_refused,
+                                  names_are_checked_against_the_board, damaged_trials_never_crash_the_parser, NULL});
+}
