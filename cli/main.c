@@ -337,7 +337,7 @@ static void answer(struct session *session, const struct command *command, enum 
         json_decref(document);
     } else {
         if (!status || session->report->finding_count || session->report->verdict_count)
-            print_report(&session->output, command->done, session->report);
+            print_report(&session->output, status ? NULL : command->done, session->report);
         fflush(session->output.stream);
         if (has_problem)
             print_problem(&session->why);

@@ -14,7 +14,7 @@ struct output {
     bool progress_shown;
 };
 
-/* DONE is the word for what the command did: "built". WHY is null when there is no problem. */
+/* DONE is the word for what the command did, "Built"; null when it did not. */
 void print_report(struct output *output, const char *done, const struct ta_report *report);
 void print_problem(const struct ta_problem *why);
 

@@ -75,8 +75,10 @@ void print_report(struct output *output, const char *done, const struct ta_repor
         fprintf(output->stream, "%zu of %zu passed in %.2f s.", passed, report->verdict_count, report->seconds);
     else if (problems)
         fprintf(output->stream, "%zu problem%s.", problems, problems == 1 ? "" : "s");
-    else
+    else if (done)
         fprintf(output->stream, "%s in %.2f s.", done, report->seconds);
+    else
+        return;
     fprintf(output->stream, report->next ? " Next: %s\n" : "\n", report->next);
 }
 

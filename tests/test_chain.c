@@ -3,6 +3,7 @@
 #include "support.h"
 
 #include <glib/gstdio.h>
+#include <stdio.h>
 #include <string.h>
 #include <sys/stat.h>
 #include <utime.h>

@@ -141,10 +141,13 @@ static enum ta_status choose_target(struct chooser *chooser) {
         if (!take_target(chooser, *name, "the first on the bench that fits"))
             return TA_OK;
     g_auto(GStrv) profiles = files_names(workspace->context->catalog, catalog_profiles);
-    for (char **name = profiles; *name; ++name)
-        if (!on_bench(chooser, *name) &&
-            !make_target(chooser, *name, "new on the bench, made from the profile that fits"))
-            return TA_OK;
+    for (char **name = profiles; *name; ++name) {
+        if (on_bench(chooser, *name))
+            continue;
+        enum ta_status status = make_target(chooser, *name, "new on the bench, made from the profile that fits");
+        if (!status || ta_status_exit_code(status) > 1) /* one that does not fit is passed over, a full disk is not */
+            return status;
+    }
     g_autofree char *needed = g_strjoinv(", ", (char **)workspace->project.needs.board.items);
     return ta_problem_set(why, TA_E_NO, "tanchor configure --target NAME, with a target that has it",
                           "no board on the bench or in the catalog has what %s needs: %s", workspace->project.project,

@@ -26,16 +26,17 @@ static const char *fix_for(int error) {
 
 static enum ta_status failed(struct ta_problem *why, const char *what, const char *path) {
     int error = errno;
-    return ta_problem_set(why, error == ENOENT ? TA_E_INPUT : TA_E_SYSTEM, fix_for(error), "cannot %s %s: %s", what,
-                          path, g_strerror(error));
+    return ta_problem_set(why, TA_E_SYSTEM, fix_for(error), "cannot %s %s: %s", what, path, g_strerror(error));
 }
 
 enum ta_status file_read(const char *path, size_t limit, char **bytes, size_t *length, struct ta_problem *why) {
     g_autoptr(GError) error = NULL;
     struct stat about;
     *bytes = NULL;
-    if (stat(path, &about))
-        return failed(why, "read", path);
+    if (stat(path, &about)) {
+        bool missing = errno == ENOENT;
+        return failed(why, "read", path) && missing ? TA_E_INPUT : TA_E_SYSTEM;
+    }
     if (S_ISDIR(about.st_mode))
         return ta_problem_set(why, TA_E_INPUT, "name a file", "%s is a folder", path);
     if ((uint64_t)about.st_size > limit)
@@ -72,7 +73,7 @@ enum ta_status file_write(const char *path, const void *bytes, size_t length, st
     errno = good ? errno : error;
     enum ta_status status = failed(why, "write", path);
     unlink(part);
-    return status == TA_E_INPUT ? TA_E_SYSTEM : status;
+    return status;
 }
 
 enum ta_status file_write_changed(const char *path, const void *bytes, size_t length, struct ta_problem *why) {
@@ -86,8 +87,7 @@ enum ta_status file_write_changed(const char *path, const void *bytes, size_t le
 enum ta_status folder_make(const char *path, struct ta_problem *why) {
     if (!g_mkdir_with_parents(path, 0777))
         return TA_OK;
-    failed(why, "make the folder", path);
-    return TA_E_SYSTEM;
+    return failed(why, "make the folder", path);
 }
 
 bool folder_is_empty(const char *path) {

@@ -93,11 +93,9 @@ void hart_take_interrupt(struct hart *hart) {
     }
 }
 
-const struct decoded *hart_fetch(struct hart *hart) {
+const struct decoded *hart_decode(struct hart *hart) {
     uint64_t pc = hart->pc;
     struct decoded *decoded = &hart->decoded[(pc >> 1) % DECODE_CACHE_ENTRIES];
-    if (decoded->pc == pc)
-        return decoded;
     const struct bus_region *region = code_at(hart, pc, 2);
     if (!region) {
         hart_exception(hart, CAUSE_FETCH_ACCESS, pc);
@@ -131,16 +129,13 @@ const struct decoded *hart_fetch(struct hart *hart) {
 }
 
 static const struct bus_region *data_at(struct hart *hart, uint64_t address, unsigned size) {
-    const struct bus_region *region = hart->data_region;
-    if (region && address - region->base < region->size && size <= region->size - (address - region->base))
-        return region;
-    region = bus_find(hart->bus, address, size);
-    if (region && region->bytes)
+    const struct bus_region *region = bus_find(hart->bus, address, size);
+    if (region && region->bytes && region->size >= 8)
         hart->data_region = region;
     return region;
 }
 
-bool hart_load(struct hart *hart, uint64_t address, unsigned size, uint64_t *value) {
+bool hart_load_any(struct hart *hart, uint64_t address, unsigned size, uint64_t *value) {
     const struct bus_region *region = data_at(hart, address, size);
     if (address & (size - 1)) {
         hart_exception(hart, CAUSE_LOAD_MISALIGNED, address);
@@ -155,7 +150,7 @@ bool hart_load(struct hart *hart, uint64_t address, unsigned size, uint64_t *val
     return true;
 }
 
-bool hart_store(struct hart *hart, uint64_t address, unsigned size, uint64_t value) {
+bool hart_store_any(struct hart *hart, uint64_t address, unsigned size, uint64_t value) {
     const struct bus_region *region = data_at(hart, address, size);
     if (address & (size - 1)) {
         hart_exception(hart, CAUSE_STORE_MISALIGNED, address);

@@ -56,7 +56,7 @@ struct hart {
     uint64_t reset_address;
     struct ta_machine *machine;
     const struct bus *bus;
-    const struct bus_region *data_region, *code_region; /* last ones hit; may be null */
+    const struct bus_region *data_region, *code_region; /* the memories hit last, 8 bytes or more; may be null */
     struct decoded *decoded;                            /* DECODE_CACHE_ENTRIES, by address */
 };
 
@@ -85,14 +85,44 @@ static inline bool hart_idle(const struct hart *hart) {
     return hart->waiting_input || (hart->waiting && !(hart->mip & hart->mie));
 }
 
-/* The decoded instruction at pc; null after a fetch exception was taken. */
-const struct decoded *hart_fetch(struct hart *hart);
+/* Decodes the instruction at pc into the cache; null after a fetch exception was taken. */
+const struct decoded *hart_decode(struct hart *hart);
+
+/* The decoded instruction at pc. */
+static inline const struct decoded *hart_fetch(struct hart *hart) {
+    const struct decoded *decoded = &hart->decoded[(hart->pc >> 1) % DECODE_CACHE_ENTRIES];
+    return decoded->pc == hart->pc ? decoded : hart_decode(hart);
+}
 
 /* Executes until cycle reaches stop_at, or the hart waits. (execute.c) */
 void hart_execute(struct hart *hart);
 
-/* A data access: SIZE 1, 2, 4 or 8 bytes. False after the exception was taken. */
-bool hart_load(struct hart *hart, uint64_t address, unsigned size, uint64_t *value);
-bool hart_store(struct hart *hart, uint64_t address, unsigned size, uint64_t value);
+/* Any data access: SIZE 1, 2, 4 or 8 bytes. False after the exception was taken. */
+bool hart_load_any(struct hart *hart, uint64_t address, unsigned size, uint64_t *value);
+bool hart_store_any(struct hart *hart, uint64_t address, unsigned size, uint64_t value);
+
+/* Where ADDRESS is in the memory that was reached last, or null. */
+static inline uint8_t *hart_near(const struct hart *hart, uint64_t address, unsigned size) {
+    const struct bus_region *region = hart->data_region;
+    if (!region || address - region->base > region->size - size || (address & (size - 1)))
+        return NULL;
+    return region->bytes + (address - region->base);
+}
+
+static inline bool hart_load(struct hart *hart, uint64_t address, unsigned size, uint64_t *value) {
+    const uint8_t *at = hart_near(hart, address, size);
+    if (!at)
+        return hart_load_any(hart, address, size, value);
+    *value = little_load(at, size);
+    return true;
+}
+
+static inline bool hart_store(struct hart *hart, uint64_t address, unsigned size, uint64_t value) {
+    uint8_t *at = hart_near(hart, address, size);
+    if (!at || !hart->data_region->writable)
+        return hart_store_any(hart, address, size, value);
+    little_store(at, size, value);
+    return true;
+}
 
 #endif

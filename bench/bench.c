@@ -1,0 +1,169 @@
+/* Speed and memory, each as a ratio to a limit that is taken in the same run. Prints a line each; exit code 1 when one
+   is over. */
+#include "host/files.h"
+#include "tameanchor/tameanchor.h"
+
+#include <fcntl.h>
+#include <glib.h>
+#include <jansson.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+static int over_limit;
+
+/* One line: what was measured, against what, and the ratio beside the most that it may be. */
+static void row(const char *what, double value, const char *unit, const char *limit_name, double limit, double most) {
+    double ratio = value / limit;
+    bool good = ratio <= most;
+    over_limit += !good;
+    printf("%-34s %10.3f %-5s  %-38s %10.3f %-5s  ratio %6.2f  limit %5.2f  %s\n", what, value, unit, limit_name, limit,
+           unit, ratio, most, good ? "ok" : "OVER");
+}
+
+static double now_s(void) {
+    return (double)g_get_monotonic_time() / 1e6;
+}
+
+/* Runs a command in FOLDER and gives its time; *MEMORY_MIB its largest resident memory. Ends the benchmark when it
+ * fails. */
+static double run(const char *folder, double *memory_mib, const char *const *arguments) {
+    struct rusage usage;
+    int status;
+    double start = now_s();
+    pid_t child = fork();
+    if (child == 0) {
+        int nothing = open("/dev/null", O_WRONLY);
+        if (chdir(folder) || dup2(nothing, STDOUT_FILENO) < 0 || dup2(nothing, STDERR_FILENO) < 0)
+            _exit(99);
+        execvp(arguments[0], (char **)arguments);
+        _exit(98);
+    }
+    if (child < 0 || wait4(child, &status, 0, &usage) != child || status) {
+        fprintf(stderr, "bench: %s %s failed\n", arguments[0], arguments[1]);
+        exit(3);
+    }
+    if (memory_mib)
+        *memory_mib = (double)usage.ru_maxrss / 1024;
+    return now_s() - start;
+}
+
+#define RUN(folder, ...) run(folder, NULL, (const char *const[]){__VA_ARGS__, NULL})
+
+static double best(double a, double b) {
+    return a < b ? a : b;
+}
+
+/* The example's bare compile and link commands, one after the other as a script would: taken from the build's own
+   compilation database and its link's arguments. */
+static double bare_commands(const char *project) {
+    g_autofree char *path = g_build_filename(project, "out/dunlin-gcc/compile_commands.json", NULL);
+    g_autofree char *note = g_build_filename(project, "out/dunlin-gcc/obj/identity.o", NULL);
+    json_t *steps = json_load_file(path, 0, NULL);
+    g_autoptr(GPtrArray) objects = g_ptr_array_new();
+    const char *compiler = "riscv64-unknown-elf-gcc";
+    double seconds = 0;
+    for (size_t i = 0; i < json_array_size(steps); ++i) {
+        const json_t *step = json_array_get(steps, i), *list = json_object_get(step, "arguments");
+        g_autoptr(GPtrArray) arguments = g_ptr_array_new();
+        for (size_t k = 0; k < json_array_size(list); ++k)
+            g_ptr_array_add(arguments, (char *)json_string_value(json_array_get(list, k)));
+        g_ptr_array_add(arguments, NULL);
+        g_ptr_array_add(objects, (char *)json_string_value(json_object_get(step, "output")));
+        seconds += run(project, NULL, (const char *const *)arguments->pdata);
+    }
+    g_autoptr(GPtrArray) link = g_ptr_array_new();
+    const char *const head[] = {compiler,
+                                "--specs=picolibc.specs",
+                                "-march=rv32imac",
+                                "-mabi=ilp32",
+                                "-nostartfiles",
+                                "-T",
+                                "out/dunlin-gcc/generated/board.ld",
+                                "-o",
+                                "/dev/null"};
+    for (size_t i = 0; i < G_N_ELEMENTS(head); ++i)
+        g_ptr_array_add(link, (char *)head[i]);
+    for (guint i = 0; i < objects->len; ++i)
+        g_ptr_array_add(link, objects->pdata[i]);
+    g_ptr_array_add(link, note);
+    g_ptr_array_add(link, NULL);
+    seconds += run(project, NULL, (const char *const *)link->pdata);
+    json_decref(steps);
+    return seconds;
+}
+
+static void bench_chain(const char *folder) {
+    g_autofree char *demo = g_build_filename(folder, "demo", NULL);
+    g_autofree char *project = g_build_filename(demo, "tide-lamp", NULL);
+    g_autofree char *home = g_build_filename(demo, "home", NULL);
+    RUN(folder, TANCHOR, "demo", demo);
+    double whole = 1e9, bare = 1e9, again = 1e9, memory = 0;
+    for (int i = 0; i < 3; ++i) {
+        whole = best(whole, RUN(folder, TANCHOR, "demo"));
+        bare = best(bare, bare_commands(project));
+    }
+    row("demo, the whole chain", whole, "s", "bare compile and link commands", bare, 5);
+    g_setenv("TANCHOR_HOME", home, TRUE);
+    RUN(project, TANCHOR, "build"); /* the bare commands have written the objects anew */
+    for (int i = 0; i < 5; ++i)
+        again = best(again, RUN(project, TANCHOR, "build"));
+    row("build, nothing changed", again, "s", "bare compile and link commands", bare, 0.2);
+    run(project, &memory, (const char *const[]){TANCHOR, "run", "--for", "20s", NULL});
+    row("resident memory, a running dunlin", memory, "MiB", "the most that it may take", 20, 1);
+}
+
+/* A loop of arithmetic, loads and stores on the hart, against the same loop compiled for this computer without
+   optimisation of its memory accesses. */
+static void bench_hart(void) {
+    enum { RAM = 0x10000000, ROUNDS = 20000000, LOOP = 5 };
+    static const struct ta_memory ram = {"ram", TA_MEMORY_RAM, RAM, 65536};
+    static const struct ta_profile profile = {.name = "bench",
+                                              .version = "1.0.0",
+                                              .kind = "board",
+                                              .isa = "rv32imac_zicsr",
+                                              .clock_hz = 1000000000,
+                                              .reset_address = RAM,
+                                              .memories = &ram,
+                                              .memory_count = 1};
+    static const uint32_t program[] = {
+        0x10001537, /* lui a0, 0x10001 */
+        0x00052583, /* lw a1, 0(a0) */
+        0x00158593, /* addi a1, a1, 1 */
+        0x00b52023, /* sw a1, 0(a0) */
+        0x00b64633, /* xor a2, a2, a1 */
+        0xff1ff06f, /* j -16 */
+    };
+    struct ta_machine *machine;
+    struct ta_event event;
+    volatile uint32_t cell = 0;
+    uint32_t sum = 0;
+    if (ta_machine_new(&profile, NULL, 0, &machine, NULL))
+        exit(3);
+    ta_machine_power(machine, true);
+    ta_machine_write(machine, RAM, program, sizeof program); /* this computer is little-endian, like the target */
+    double start = now_s();
+    ta_machine_step(machine, (uint64_t)ROUNDS * LOOP, &event);
+    double simulated = now_s() - start;
+    start = now_s();
+    for (int i = 0; i < ROUNDS; ++i) {
+        cell = cell + 1;
+        sum ^= cell;
+    }
+    double native = now_s() - start;
+    printf("%-34s %10.1f million instructions a second\n", "hart", ROUNDS * (double)LOOP / simulated / 1e6);
+    row("hart, a loop of five instructions", simulated, "s", "the same loop on this computer", native + sum * 0.0, 40);
+    ta_machine_free(machine);
+}
+
+int main(void) {
+    g_autofree char *folder = g_dir_make_tmp("tanchor-bench-XXXXXX", NULL);
+    g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
+    bench_chain(folder);
+    bench_hart();
+    folder_remove(folder);
+    return over_limit ? 1 : 0;
+}

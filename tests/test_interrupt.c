@@ -1,0 +1,117 @@
+/* Interruption by Ctrl-C, or worse, at any instant of any step: afterwards the same command works, and nothing half
+   written is left. */
+#include "support.h"
+
+#include "host/files.h"
+
+#include <signal.h>
+#include <stdio.h>
+#include <string.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+/* Starts tanchor in FOLDER, sends SIGNAL to its whole process group after DELAY_US, and waits for its end. The exit
+   code, or 128 and the signal. */
+static int interrupt_tool(const char *folder, const char *command, const char *argument, unsigned delay_us,
+                          int signal_number) {
+    pid_t child = fork();
+    ck_assert_int_ge(child, 0);
+    if (child == 0) {
+        setpgid(0, 0);
+        if (chdir(folder) || !freopen("/dev/null", "w", stdout) || !freopen("/dev/null", "w", stderr))
+            _exit(99);
+        execl(TANCHOR, "tanchor", command, argument, (char *)NULL);
+        _exit(98);
+    }
+    int status;
+    setpgid(child, child);
+    g_usleep(delay_us);
+    ck_assert_int_eq(getpgid(child), child);
+    kill(-child, signal_number);
+    ck_assert_int_eq(waitpid(child, &status, 0), child);
+    return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+}
+
+static void remove_home(void) {
+    folder_remove(test_path("home"));
+}
+
+/* Runs COMMAND to its end after each interruption; START makes it begin anew. */
+static void interrupt_often(const char *command, int rounds, unsigned longest_us, const char *remove) {
+    char *project = tide_lamp_built();
+    GRand *random = g_rand_new_with_seed(17);
+    for (int round = 0; round < rounds; ++round) {
+        if (remove)
+            folder_remove(test_path("%s", remove));
+        int signal_number = round % 3 == 2 ? SIGKILL : SIGINT;
+        int code = interrupt_tool(project, command, NULL, (unsigned)g_rand_int_range(random, 0, (int)longest_us),
+                                  signal_number);
+        ck_assert_msg(code == 0 || code == 3 || code == 128 + SIGINT || code == 128 + SIGKILL, "%s: exit code %d",
+                      command, code);
+        struct ran ran = tanchor(project, command);
+        ck_assert_msg(ran.code == 0, "%s after an interruption: %s%s", command, ran.out, ran.err);
+    }
+    g_rand_free(random);
+}
+
+START_TEST(import_is_whole_or_absent) {
+    GRand *random = g_rand_new_with_seed(23);
+    unsigned whole = 0, absent = 0;
+    gint64 start_us = g_get_monotonic_time();
+    ck_assert_int_eq(interrupt_tool(test_folder, "import", "tide-lamp", 0, 0), 0); /* signal 0 does nothing */
+    int longest_us = 2 * (int)(g_get_monotonic_time() - start_us);
+    folder_remove(test_path("tide-lamp"));
+    for (int round = 0; round < 60; ++round) {
+        char *destination = test_path("tide-lamp");
+        interrupt_tool(test_folder, "import", "tide-lamp", (unsigned)g_rand_int_range(random, 0, longest_us),
+                       round % 2 ? SIGKILL : SIGINT);
+        if (g_file_test(destination, G_FILE_TEST_EXISTS)) {
+            struct ran same = run_program(
+                NULL, NULL, (const char *const[]){"diff", "-r", destination, CATALOG "/examples/tide-lamp", NULL});
+            ck_assert_msg(same.code == 0, "%s", same.out);
+            ++whole;
+        } else {
+            ++absent;
+            ck_assert_int_eq(tanchor(test_folder, "import", "tide-lamp").code, 0);
+        }
+        folder_remove(destination);
+        g_auto(GStrv) left = files_match(test_folder, ".tide-lamp*");
+        ck_assert_msg(!left[0] || g_file_test(destination, G_FILE_TEST_EXISTS) || round % 2, "%s is left", left[0]);
+    }
+    ck_assert_msg(whole && absent, "%u whole, %u absent: the delays do not hit", whole, absent);
+    g_rand_free(random);
+}
+END_TEST
+
+START_TEST(configure_can_be_interrupted) {
+    interrupt_often("configure", 20, 60000, "home");
+}
+END_TEST
+
+START_TEST(build_can_be_interrupted) {
+    interrupt_often("build", 20, 500000, "tide-lamp/out");
+}
+END_TEST
+
+START_TEST(deploy_can_be_interrupted) {
+    interrupt_often("deploy", 20, 25000, NULL);
+}
+END_TEST
+
+START_TEST(verify_can_be_interrupted) {
+    interrupt_often("verify", 20, 60000, "home/bench/dunlin/flash.bin");
+}
+END_TEST
+
+START_TEST(run_ends_at_ctrl_c) {
+    char *project = tide_lamp_built();
+    ck_assert_int_eq(interrupt_tool(project, "run", NULL, 300000, SIGINT), 0);
+    remove_home();
+}
+END_TEST
+
+int main(void) {
+    return run_suite("interrupt", (const TTest *const[]){import_is_whole_or_absent, configure_can_be_interrupted,
+                                                         build_can_be_interrupted, deploy_can_be_interrupted,
+                                                         verify_can_be_interrupted, run_ends_at_ctrl_c, NULL});
+}

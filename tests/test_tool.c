@@ -1,0 +1,434 @@
+/* The tool as people use it: what it prints, its exit codes, and what it does with bad input: one clear line, nothing
+   half written. */
+#include "support.h"
+
+#include "host/files.h"
+
+#include <stdio.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+START_TEST(the_whole_chain_by_hand) {
+    char *project = tide_lamp();
+    static const struct {
+        const char *command, *says;
+    } steps[] = {
+        {NULL, "Next: tanchor configure"},
+        {"configure", "Next: tanchor build"},
+        {"ready", "ok       board       dunlin has lamps 8, button A, console"},
+        {NULL, "Next: tanchor build"},
+        {"build", "9 of 9 files"},
+        {"build", "nothing changed, 9 files are up to date"},
+        {NULL, "Next: tanchor deploy"},
+        {"deploy", "every byte is as it was built"},
+        {NULL, "Next: tanchor verify"},
+        {"verify", "5 of 5 passed"},
+        {NULL, "all 5 trials passed"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(steps); ++i) {
+        struct ran ran = tanchor(project, steps[i].command);
+        ck_assert_msg(ran.code == 0 && strstr(ran.out, steps[i].says), "%zu: %s%s", i, ran.out, ran.err);
+        ck_assert_str_eq(ran.err, "");
+    }
+    g_autofree char *below = g_build_filename(project, "src", NULL);
+    ck_assert_ptr_nonnull(strstr(tanchor(below, NULL).out, "all 5 trials passed"));
+}
+END_TEST
+
+START_TEST(demo_ends_with_every_verdict) {
+    struct ran ran = tanchor(test_folder, "demo");
+    static const char *const texts[] = {"import ",
+                                        "configure ",
+                                        "ready ",
+                                        "build ",
+                                        "deploy ",
+                                        "run ",
+                                        "verify ",
+                                        "pass  lamp fills with the tide",
+                                        "pass  button changes the mode",
+                                        "tide 0.4 m rising"};
+    ck_assert_int_eq(ran.code, 0);
+    for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
+        ck_assert_msg(strstr(ran.out, texts[i]) != NULL, "%s", texts[i]);
+    ran = tanchor(test_folder, "demo", "here");
+    ck_assert_int_eq(ran.code, 0);
+    ck_assert(g_file_test(test_path("here/tide-lamp/out/dunlin-gcc/tide-lamp.elf"), G_FILE_TEST_EXISTS));
+    ran = tanchor(test_folder, "demo", "here");
+    expect_refusal(ran, 1, "is there already and not empty");
+}
+END_TEST
+
+START_TEST(the_console_of_run_is_stdout_byte_for_byte) {
+    char *project = tide_lamp_built();
+    struct ran ran = tanchor(project, "run", "--for", "1100 ms");
+    ck_assert_int_eq(ran.code, 0);
+    ck_assert_str_eq(ran.out, "tide-lamp ready\nlow water\ntide 0.4 m rising\ntide 0.8 m rising\n");
+    ck_assert_ptr_nonnull(strstr(ran.err, "1.100 s of device time"));
+    ran = tanchor(project, "--quiet", "run", "--for", "10ms");
+    ck_assert_str_eq(ran.err, "");
+}
+END_TEST
+
+START_TEST(json_is_one_document) {
+    char *project = tide_lamp_built();
+    static const char *const commands[] = {"ready", "build", "deploy", "verify", "configure"};
+    for (size_t i = 0; i < G_N_ELEMENTS(commands); ++i) {
+        struct ran ran = tanchor(project, commands[i], "--json");
+        g_autofree char *name = g_strdup_printf("\"command\": \"%s\"", commands[i]);
+        ck_assert_int_eq(ran.code, 0);
+        ck_assert(ran.out[0] == '{' && g_str_has_suffix(ran.out, "\n}\n"));
+        ck_assert_ptr_nonnull(strstr(ran.out, name));
+        ck_assert_ptr_nonnull(strstr(ran.out, "\"exit_code\": 0"));
+    }
+    struct ran ran = tanchor(test_folder, "import", "tide", "--json");
+    ck_assert_int_eq(ran.code, 1);
+    ck_assert_ptr_nonnull(strstr(ran.out, "\"what\": \"there is no example named \\\"tide\\\"\""));
+    ck_assert_str_eq(ran.err, "");
+}
+END_TEST
+
+START_TEST(wrong_usage_is_exit_code_2) {
+    char *project = tide_lamp();
+    struct ran ran = tanchor(project, "frobnicate");
+    expect_refusal(ran, 2, "there is no command \"frobnicate\"", "--help");
+    ran = tanchor(project, "build", "--fast");
+    expect_refusal(ran, 2, "--fast");
+    ran = tanchor(project, "build", "now");
+    expect_refusal(ran, 2, "takes no \"now\"");
+    ran = tanchor(project, "import");
+    expect_refusal(ran, 2, "name what to import");
+    ran = tanchor(project, "run", "--for", "soon");
+    expect_refusal(ran, 2, "--for", "3s");
+    ran = tanchor(project, "run", "--profile", "dunlin");
+    expect_refusal(ran, 2, "go with a program");
+    ran = tanchor(project, "run", "x.elf");
+    expect_refusal(ran, 2, "say what to run x.elf on", "--profile");
+    ran = tanchor(project, "configure", "--optimise", "beauty");
+    expect_refusal(ran, 2, "beauty", "size, speed, debug");
+    ran = tanchor(test_folder, "-C", "nowhere", "build");
+    expect_refusal(ran, 2, "cannot go to nowhere");
+    ran = tanchor(project, "--help");
+    ck_assert(ran.code == 0 && strstr(ran.out, "verify") && strstr(ran.out, "Exit codes"));
+    ran = tanchor(project, "configure", "--help");
+    ck_assert(ran.code == 0 && strstr(ran.out, "--compiler"));
+}
+END_TEST
+
+START_TEST(import_refuses_what_it_cannot_do_whole) {
+    struct ran ran = tanchor(test_folder, "import", "tide-lmap");
+    expect_refusal(ran, 1, "there is no example named \"tide-lmap\"", "did you mean tide-lamp");
+    ran = tanchor(test_folder, "import", "zebra");
+    expect_refusal(ran, 1, "the catalog has: tide-lamp");
+    ran = tanchor(test_folder, "import", "./nowhere");
+    expect_refusal(ran, 1, "./nowhere is no folder");
+    write_text(test_path("empty/readme.txt"), "no manifest");
+    ran = tanchor(test_folder, "import", "./empty", "copy");
+    expect_refusal(ran, 1, "empty has no anchor.yaml");
+    write_text(test_path("outer/inner/anchor.yaml"), "project: inner\n");
+    ran = tanchor(test_folder, "import", "./outer", "copy");
+    expect_refusal(ran, 1, "outer has no anchor.yaml", "there is a project in inner");
+    write_text(test_path("taken/file"), "mine");
+    ran = tanchor(test_folder, "import", "tide-lamp", "taken");
+    expect_refusal(ran, 1, "is there already and not empty");
+    ck_assert_str_eq(read_text(test_path("taken/file")), "mine");
+    ck_assert_int_eq(mkdir(test_path("vacant"), 0777), 0);
+    ck_assert_int_eq(tanchor(test_folder, "import", "tide-lamp", "vacant").code, 0);
+    ck_assert_int_eq(tanchor(test_folder, "import", "./vacant", "second").code, 0);
+    ran = tanchor(test_folder, "import", "./vacant/src", "third");
+    expect_refusal(ran, 1, "is inside a project");
+    ran = tanchor(test_folder, "import", "./vacant", "vacant/src/copy");
+    expect_refusal(ran, 1, "lies inside what is to be imported");
+    ck_assert(!g_file_test(test_path("copy"), G_FILE_TEST_EXISTS) &&
+              !g_file_test(test_path("third"), G_FILE_TEST_EXISTS));
+}
+END_TEST
+
+START_TEST(a_folder_without_a_project_says_where_one_is) {
+    tide_lamp();
+    struct ran ran = tanchor(test_folder, NULL);
+    expect_refusal(ran, 1, "this folder has no anchor.yaml", "there is a project in tide-lamp");
+    ran = tanchor(test_path("."), "build");
+    expect_refusal(ran, 1, "there is a project in tide-lamp");
+    ran = tanchor("/proc", "build");
+    expect_refusal(ran, 1, "tanchor import EXAMPLE makes a project");
+}
+END_TEST
+
+START_TEST(manifests_are_refused_with_their_place) {
+    char *project = tide_lamp();
+    g_autofree char *manifest = g_build_filename(project, "anchor.yaml", NULL);
+    edit(manifest, "strand: \">=2.0 <3\"", "strand: \">=2.x\"");
+    struct ran ran = tanchor(project, "configure");
+    expect_refusal(
+        ran, 1, "anchor.yaml:8:17: needs.sdk.strand: \">=2.x\" is not a version range; write for example \">=2.0 <3\"");
+    edit(manifest, "\">=2.x\"", "\">=9\"");
+    ran = tanchor(project, "configure");
+    expect_refusal(ran, 1, "no version of strand is >=9", "there is strand 2.1.0");
+    edit(manifest, "\">=9\"", "\">=2.0\"");
+    edit(manifest, "lamps 8", "lamps 80");
+    ran = tanchor(project, "configure");
+    expect_refusal(ran, 1, "no board on the bench or in the catalog has what tide-lamp needs: lamps 80");
+    ran = tanchor(project, "configure", "--target", "dunlin");
+    expect_refusal(ran, 1, "tide-lamp needs lamps 80, dunlin has 8");
+    edit(manifest, "lamps 80", "gyroscope");
+    ran = tanchor(project, "configure", "--target", "dunlin");
+    expect_refusal(ran, 1, "needs gyroscope, which dunlin does not have");
+    edit(manifest, "gyroscope", "lamps 8");
+    edit(manifest, "core, lamps", "core, lumps");
+    ran = tanchor(project, "configure");
+    ck_assert(ran.code == 1 && strstr(ran.err, "has no component \"lumps\""));
+    ran = tanchor(project, "configure", "--sdk", "tidewater");
+    expect_refusal(ran, 1, "is not made for the SDK \"tidewater\"");
+    g_autofree char *setup = g_build_filename(project, "setup.yaml", NULL);
+    ck_assert(!g_file_test(setup, G_FILE_TEST_EXISTS));
+}
+END_TEST
+
+START_TEST(steps_out_of_order_name_the_missing_one) {
+    char *project = tide_lamp();
+    struct ran ran = tanchor(project, "build");
+    expect_refusal(ran, 1, "tide-lamp is not configured yet; tanchor configure");
+    ran = tanchor(project, "ready");
+    ck_assert(ran.code == 1 && strstr(ran.out, "problem  setup") && strstr(ran.out, "fix: tanchor configure"));
+    ck_assert_int_eq(tanchor(project, "configure").code, 0);
+    ran = tanchor(project, "verify");
+    expect_refusal(ran, 1, "tide-lamp is not built yet; tanchor build");
+}
+END_TEST
+
+START_TEST(source_that_does_not_compile_shows_what_the_compiler_says) {
+    char *project = tide_lamp_built();
+    g_autofree char *source = g_build_filename(project, "src/tide.c", NULL);
+    edit(source, "uint32_t phase =", "uint32_t phase");
+    struct ran ran = tanchor(project, "build");
+    ck_assert_int_eq(ran.code, 1);
+    ck_assert_ptr_nonnull(strstr(ran.err, "src/tide.c:4:20: error: "));
+    ck_assert_ptr_nonnull(strstr(ran.out, "problem  compile     src/tide.c: "));
+    edit(source, "uint32_t phase", "int unused_one; uint32_t phase =");
+    ran = tanchor(project, "build");
+    ck_assert_int_eq(ran.code, 0);
+    ck_assert_ptr_nonnull(strstr(ran.out, "warning  compile     1 of 9 files, 1 warning"));
+    g_autofree char *main_source = g_build_filename(project, "src/main.c", NULL);
+    edit(main_source, "tell(tide);", "tell_all(tide);");
+    edit(main_source, "static unsigned mode_index;", "static unsigned mode_index;\nvoid tell_all(struct tide);");
+    ran = tanchor(project, "build");
+    ck_assert_int_eq(ran.code, 1);
+    ck_assert_ptr_nonnull(strstr(ran.err, "tell_all"));
+    ck_assert_ptr_nonnull(strstr(ran.out, "the image does not link"));
+}
+END_TEST
+
+START_TEST(an_image_too_large_says_by_how_much_and_why) {
+    static const char *const compilers[] = {"gcc", "clang"};
+    char *project = tide_lamp();
+    g_autofree char *source = g_build_filename(project, "src/tide.c", NULL);
+    edit(source, "#include \"tide.h\"",
+         "#include \"tide.h\"\nconst char chart[300 * 1024] __attribute__((used, retain)) = {1};\n"
+         "const char *chart_start(void);\nconst char *chart_start(void) { return chart; }");
+    g_autofree char *main_source = g_build_filename(project, "src/main.c", NULL);
+    edit(main_source, "static unsigned mode_index;", "static unsigned mode_index;\nconst char *chart_start(void);");
+    edit(main_source, "strand_button_open();",
+         "strand_button_open();\n    printf(\"%p\", (const void *)chart_start());");
+    for (size_t i = 0; i < G_N_ELEMENTS(compilers); ++i) {
+        ck_assert_int_eq(tanchor(project, "configure", "--compiler", compilers[i]).code, 0);
+        struct ran ran = tanchor(project, "build");
+        ck_assert_msg(ran.code == 1 && strstr(ran.out, "problem  flash       the image takes 31"), "%s%s", ran.out,
+                      ran.err);
+        ck_assert_ptr_nonnull(strstr(ran.out, "dunlin has 256 KiB: "));
+        ck_assert_ptr_nonnull(strstr(ran.out, "largest: chart 300 KiB"));
+    }
+    edit(source, "const char chart[300 * 1024] __attribute__((used, retain)) = {1};", "char chart[80 * 1024];");
+    struct ran ran = tanchor(project, "build");
+    ck_assert_msg(ran.code == 1 && strstr(ran.out, "problem  ram ") && strstr(ran.out, "largest: chart 80 KiB"), "%s",
+                  ran.out);
+}
+END_TEST
+
+START_TEST(a_computer_without_a_cross_compiler_says_what_to_install) {
+    static const char *const bare[] = {"PATH=/nowhere", NULL};
+    char *project = tide_lamp();
+    struct ran ran = run_program(project, bare, (const char *const[]){TANCHOR, "configure", NULL});
+    expect_refusal(ran, 1, "there is no cross compiler for rv32imac_zicsr_zifencei on this computer",
+                   "sudo apt-get install gcc-riscv64-unknown-elf");
+    ck_assert_int_eq(tanchor(project, "configure").code, 0);
+    ran = run_program(project, bare, (const char *const[]){TANCHOR, "build", NULL});
+    expect_refusal(ran, 1, "there is no cross compiler", "sudo apt-get install");
+    ran = run_program(project, bare, (const char *const[]){TANCHOR, "ready", NULL});
+    ck_assert(ran.code == 1 && strstr(ran.out, "problem  compiler") && strstr(ran.out, "fix: sudo apt-get install"));
+}
+END_TEST
+
+/* Programs on PATH that call themselves compilers. */
+START_TEST(compilers_that_fail_are_no_compilers) {
+    char *project = tide_lamp(), *broken = test_path("bin/riscv32-tide-elf-gcc");
+    write_text(broken, "#!/bin/sh\necho 'licence expired' >&2\nexit 1\n");
+    ck_assert_int_eq(chmod(broken, 0755), 0);
+    g_autofree char *path = g_strdup_printf("PATH=%s", test_path("bin"));
+    const char *const environment[] = {path, NULL};
+    struct ran ran =
+        run_program(project, environment, (const char *const[]){TANCHOR, "configure", "--compiler", "gcc", NULL});
+    expect_refusal(ran, 1, "gcc 0.0.0: it does not tell its version");
+    write_text(broken,
+               "#!/bin/sh\ncase $1 in -dumpfullversion) echo 9.9.9;; *) echo 'licence expired' >&2; exit 1;; esac\n");
+    ck_assert_int_eq(chmod(broken, 0755), 0);
+    ran = run_program(project, environment, (const char *const[]){TANCHOR, "configure", "--compiler", "gcc", NULL});
+    expect_refusal(ran, 1, "gcc 9.9.9: it cannot make rv32imac code: licence expired");
+}
+END_TEST
+
+START_TEST(trials_with_errors_are_refused_before_anything_runs) {
+    char *project = tide_lamp_built();
+    g_autofree char *trials = g_build_filename(project, "trials/words.trial", NULL);
+    edit(trials, "console says", "console shouts");
+    struct ran ran = tanchor(project, "verify");
+    expect_refusal(ran, 1, "trials/words.trial:4:22: \"shouts\" is not allowed here; allowed here: says, matches");
+    ran = tanchor(project, "ready");
+    ck_assert(ran.code == 1 && strstr(ran.out, "trials/words.trial:4:22: \"shouts\""));
+    edit(trials, "console shouts", "console says");
+    edit(trials, "no trap", "press button Z");
+    ran = tanchor(project, "verify");
+    expect_refusal(ran, 1, "trials/words.trial:6:3: dunlin has no input \"button Z\"; it has: button A");
+    edit(trials, "press button Z", "no trap");
+    ran = tanchor(project, "verify", "nothing like this");
+    expect_refusal(ran, 1, "no trial has that name");
+}
+END_TEST
+
+START_TEST(a_failed_trial_says_expected_seen_and_before) {
+    char *project = tide_lamp_built();
+    g_autofree char *trials = g_build_filename(project, "trials/words.trial", NULL);
+    edit(trials, "high water", "tsunami");
+    struct ran ran = tanchor(project, "verify");
+    ck_assert_int_eq(ran.code, 1);
+    ck_assert_str_eq(ran.err, "");
+    static const char *const texts[] = {"fail  tide is told in plain words",
+                                        "trials/words.trial:4",
+                                        "expected     within 5 s console says \"tsunami\"",
+                                        "seen         \"tide ",
+                                        "before that  ",
+                                        "4 of 5 passed",
+                                        "Next: look at trials/words.trial:4"};
+    for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
+        ck_assert_msg(strstr(ran.out, texts[i]) != NULL, "%s: %s", texts[i], ran.out);
+    ck_assert_ptr_nonnull(strstr(tanchor(project, NULL).out, "1 of 5 trials failed"));
+}
+END_TEST
+
+START_TEST(a_trap_in_a_trial_is_told_by_function_and_line) {
+    char *project = tide_lamp_built();
+    g_autofree char *source = g_build_filename(project, "src/modes.c", NULL);
+    edit(source, "return tide.level ?",
+         "if (tide.level == 2)\n        *(volatile int *)0x20 = 1;\n    return tide.level ?");
+    ck_assert_int_eq(tanchor(project, "build").code, 0);
+    struct ran ran = tanchor(project, "verify", "button changes");
+    ck_assert_int_eq(ran.code, 1);
+    ck_assert_msg(strstr(ran.out, "trap: store access fault at 0x00") ||
+                      strstr(ran.out, "trap: store access fault at 0x40"),
+                  "%s", ran.out);
+    ck_assert_msg(strstr(ran.out, "in mark (src/modes.c:12)") != NULL, "%s", ran.out);
+}
+END_TEST
+
+START_TEST(programs_for_other_machines_are_refused) {
+    struct ran ran = tanchor(test_folder, "run", "--profile", "dunlin", TANCHOR);
+    expect_refusal(ran, 1, "it is for another machine");
+    write_text(test_path("text.elf"), "not an ELF");
+    ran = tanchor(test_folder, "run", "--profile", "dunlin", "text.elf");
+    expect_refusal(ran, 1, "text.elf: it is no ELF file");
+    ran = tanchor(test_folder, "run", "--profile", "dunlin", "none.elf");
+    expect_refusal(ran, 1, "cannot read none.elf");
+    ran = tanchor(test_folder, "run", "--profile", "plover", "text.elf");
+    expect_refusal(ran, 1, "there is no profile named \"plover\"", "dunlin");
+    ran = tanchor(test_folder, "run", "--target", "plover", "text.elf");
+    expect_refusal(ran, 1, "there is no target \"plover\" on the bench");
+    char *project = tide_lamp_built();
+    g_autofree char *elf = g_build_filename(project, "out/dunlin-gcc/tide-lamp.elf", NULL);
+    ran = tanchor(test_folder, "run", "--profile", FIXTURES "/semihost.yaml", elf);
+    expect_refusal(ran, 1, "a segment at 0x400000", "lies outside the memory of semihost");
+    ck_assert_int_eq(truncate(elf, 9000), 0);
+    ran = tanchor(test_folder, "run", "--profile", "dunlin", elf);
+    expect_refusal(ran, 1, "it is cut off");
+}
+END_TEST
+
+/* A small disk of one's own where that can be had, else a limit on file sizes; and folders that refuse to be written.
+ */
+START_TEST(a_full_disk_leaves_nothing_half_written) {
+    char *project = tide_lamp();
+    ck_assert_int_eq(tanchor(project, "configure").code, 0);
+    struct ran ran =
+        run_program(project, NULL, (const char *const[]){"sh", "-c", "ulimit -f 8; exec " TANCHOR " build", NULL});
+    ck_assert_int_ne(ran.code, 0);
+    ck_assert_int_eq(tanchor(project, "build").code, 0);
+    char *home = test_path("home2");
+    g_autofree char *setting = g_strdup_printf("TANCHOR_HOME=%s", home);
+    const char *const environment[] = {setting, NULL};
+    ck_assert_int_eq(run_program(project, environment, (const char *const[]){TANCHOR, "configure", NULL}).code, 0);
+    ran = run_program(project, environment,
+                      (const char *const[]){"sh", "-c", "ulimit -f 8; exec " TANCHOR " deploy", NULL});
+    expect_refusal(ran, 3, "cannot write", "flash.bin", "make room");
+    g_auto(GStrv) left = files_match(home, "bench/dunlin/*");
+    ck_assert(left[0] && g_str_has_suffix(left[0], "target.yaml") && !left[1]);
+    ck_assert_int_eq(run_program(project, environment, (const char *const[]){TANCHOR, "deploy", NULL}).code, 0);
+    ran = run_program(test_folder, NULL,
+                      (const char *const[]){"sh", "-c", "ulimit -f 0; exec " TANCHOR " import tide-lamp full", NULL});
+    ck_assert_int_eq(ran.code, 3);
+    ck_assert(!g_file_test(test_path("full"), G_FILE_TEST_EXISTS));
+    g_auto(GStrv) growing = files_match(test_folder, ".full*");
+    ck_assert_ptr_null(growing[0]);
+    ran = run_program(project, NULL, (const char *const[]){"sh", "-c", TANCHOR " run --for 2s > /dev/full", NULL});
+    ck_assert_int_eq(ran.code, 3);
+    ck_assert_ptr_nonnull(strstr(ran.err, "cannot write to stdout"));
+}
+END_TEST
+
+START_TEST(folders_that_cannot_be_written_are_said) {
+    struct ran ran = tanchor(test_folder, "import", "tide-lamp", "/proc/tide-lamp");
+    expect_refusal(ran, 3, "/proc");
+    char *project = tide_lamp();
+    const char *const environment[] = {"TANCHOR_HOME=/proc/nowhere", NULL};
+    ran = run_program(project, environment, (const char *const[]){TANCHOR, "configure", NULL});
+    expect_refusal(ran, 3, "cannot make the folder /proc/nowhere");
+    const char *const no_catalog[] = {"TANCHOR_CATALOG=/nowhere", NULL};
+    ran = run_program(project, no_catalog, (const char *const[]){TANCHOR, "configure", NULL});
+    expect_refusal(ran, 3, "the bundled catalog is not at /nowhere", "TANCHOR_CATALOG");
+}
+END_TEST
+
+START_TEST(colour_is_never_the_only_carrier) {
+    char *project = tide_lamp();
+    struct ran ran = tanchor(project, "configure");
+    ck_assert_ptr_null(strchr(ran.out, '\033'));
+    g_autofree char *script = g_strdup_printf("script -qec '%s ready' /dev/null", TANCHOR);
+    ran = run_program(project, NULL, (const char *const[]){"sh", "-c", script, NULL});
+    ck_assert_ptr_nonnull(strstr(ran.out, "\033[32mok"));
+    const char *const environment[] = {"NO_COLOR=1", NULL};
+    ran = run_program(project, environment, (const char *const[]){"sh", "-c", script, NULL});
+    ck_assert_ptr_null(strstr(ran.out, "\033[32m"));
+}
+END_TEST
+
+int main(void) {
+    return run_suite("tool", (const TTest *const[]){the_whole_chain_by_hand,
+                                                    demo_ends_with_every_verdict,
+                                                    the_console_of_run_is_stdout_byte_for_byte,
+                                                    json_is_one_document,
+                                                    wrong_usage_is_exit_code_2,
+                                                    import_refuses_what_it_cannot_do_whole,
+                                                    a_folder_without_a_project_says_where_one_is,
+                                                    manifests_are_refused_with_their_place,
+                                                    steps_out_of_order_name_the_missing_one,
+                                                    source_that_does_not_compile_shows_what_the_compiler_says,
+                                                    an_image_too_large_says_by_how_much_and_why,
+                                                    a_computer_without_a_cross_compiler_says_what_to_install,
+                                                    compilers_that_fail_are_no_compilers,
+                                                    trials_with_errors_are_refused_before_anything_runs,
+                                                    a_failed_trial_says_expected_seen_and_before,
+                                                    a_trap_in_a_trial_is_told_by_function_and_line,
+                                                    programs_for_other_machines_are_refused,
+                                                    a_full_disk_leaves_nothing_half_written,
+                                                    folders_that_cannot_be_written_are_said,
+                                                    colour_is_never_the_only_carrier,
+                                                    NULL});
+}
