@@ -185,7 +185,7 @@ static const struct command {
 } commands[] = {
     {"import", "SOURCE [FOLDER]", "make a project from an example or a folder", "Imported", command_import, TAKES_REST},
     {"configure", "", "choose SDK, compiler and target", "Configured", command_configure, TAKES_CHOICES | TAKES_TARGET},
-    {"ready", "", "check all that the project needs, each problem with its fix", "Ready", command_ready, 0},
+    {"ready", "", "check all that the project needs, each problem with its fix", "Checked", command_ready, 0},
     {"build", "", "make the image", "Built", command_build, 0},
     {"deploy", "", "put the image on the target, and read back what is there", "Deployed", command_deploy, 0},
     {"run", "[PROGRAM [ARGUMENT...]]", "run the image, or a bare ELF, and show its console", "Ran", command_run,
@@ -194,7 +194,7 @@ static const struct command {
      TAKES_REST},
     {"demo", "[FOLDER]", "the whole chain on the demo data", "Done", command_demo, TAKES_REST},
 };
-static const struct command standing = {"standing", "", "", "Looked", command_standing, 0};
+static const struct command standing = {"standing", "", "", "", command_standing, 0};
 
 static const char help_tail[] =
     "Without a command: where this project stands, and the next step.\n"

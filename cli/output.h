@@ -14,7 +14,8 @@ struct output {
     bool progress_shown;
 };
 
-/* DONE is the word for what the command did, "Built"; null when it did not. */
+/* DONE is the word for what the command did, "Built", empty when
+   there is none; null when it did not. */
 void print_report(struct output *output, const char *done, const struct ta_report *report);
 void print_problem(const struct ta_problem *why);
 

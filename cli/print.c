@@ -26,28 +26,46 @@ static void print_findings(const struct output *output, const struct ta_report *
     }
 }
 
-/* Several lines under one label, each as far in as the first. */
+/* Several lines under one label, each as far in as the first; long ones are broken between words. */
 static void print_block(const struct output *output, const char *label, const char *text) {
-    g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
-    for (char **line = lines; *line && *text; ++line)
-        fprintf(output->stream, "        %-12s %s\n", line == lines ? label : "", *line);
+    enum { WIDEST = 100 };
+    while (*text) {
+        size_t length = strcspn(text, "\n"), shown = length;
+        if (length > WIDEST) {
+            for (shown = WIDEST; shown > 0 && text[shown] != ' '; --shown)
+                ;
+            shown = shown ? shown : length;
+        }
+        fprintf(output->stream, "        %-12s %.*s\n", label, (int)shown, text);
+        text += shown + (text[shown] != '\0');
+        label = "";
+    }
+}
+
+/* What stands behind a verdict's name: how much held, or where it failed. */
+static char *verdict_detail(const struct ta_verdict *verdict) {
+    if (verdict->passed)
+        return g_strdup_printf("%u expectation%s", verdict->expectations, verdict->expectations == 1 ? "" : "s");
+    return g_strdup_printf("%s:%u", verdict->file, verdict->line);
 }
 
 static void print_verdicts(const struct output *output, const struct ta_report *report) {
-    size_t widest = 0;
-    for (size_t i = 0; i < report->verdict_count; ++i)
-        widest = MAX(widest, (size_t)g_utf8_strlen(report->verdicts[i].name, -1));
+    size_t name_width = 0, detail_width = 0;
+    for (size_t i = 0; i < report->verdict_count; ++i) {
+        g_autofree char *detail = verdict_detail(&report->verdicts[i]);
+        name_width = MAX(name_width, (size_t)g_utf8_strlen(report->verdicts[i].name, -1));
+        detail_width = MAX(detail_width, strlen(detail));
+    }
     for (size_t i = 0; i < report->verdict_count; ++i) {
         const struct ta_verdict *verdict = &report->verdicts[i];
         if (output->quiet && verdict->passed)
             continue;
-        int width = (int)(widest + strlen(verdict->name) - (size_t)g_utf8_strlen(verdict->name, -1));
-        g_autofree char *detail = verdict->passed ? g_strdup_printf("%u expectation%s", verdict->expectations,
-                                                                    verdict->expectations == 1 ? "" : "s")
-                                                  : g_strdup_printf("%s:%u", verdict->file, verdict->line);
+        int padding = (int)(name_width - (size_t)g_utf8_strlen(verdict->name, -1));
+        g_autofree char *detail = verdict_detail(verdict);
         fputs("  ", output->stream);
         print_word(output, verdict->passed ? "32" : "31", verdict->passed ? "pass" : "fail", 5);
-        fprintf(output->stream, " %-*s  %-16s %9.3f s\n", width, verdict->name, detail, (double)verdict->time_ns / 1e9);
+        fprintf(output->stream, " %s%*s  %-*s  %7.3f s\n", verdict->name, padding, "", (int)detail_width, detail,
+                (double)verdict->time_ns / 1e9);
         if (verdict->passed)
             continue;
         print_block(output, "expected", verdict->expected);
@@ -75,17 +93,21 @@ void print_report(struct output *output, const char *done, const struct ta_repor
         fprintf(output->stream, "%zu of %zu passed in %.2f s.", passed, report->verdict_count, report->seconds);
     else if (problems)
         fprintf(output->stream, "%zu problem%s.", problems, problems == 1 ? "" : "s");
-    else if (done)
-        fprintf(output->stream, "%s in %.2f s.", done, report->seconds);
-    else
+    else if (!done)
         return;
-    fprintf(output->stream, report->next ? " Next: %s\n" : "\n", report->next);
+    else if (*done)
+        fprintf(output->stream, "%s in %.2f s.", done, report->seconds);
+    if (report->next)
+        fprintf(output->stream, "%sNext: %s", done && !*done && !problems ? "" : " ", report->next);
+    fputc('\n', output->stream);
 }
 
 void print_step(struct output *output, const char *name, const struct ta_report *report) {
     clear_progress(output);
-    if (!output->quiet)
-        fprintf(output->stream, "%-10s %s   (%.2f s)\n", name, report->title ? report->title : "", report->seconds);
+    if (!output->quiet) {
+        print_word(output, "1", name, 10);
+        fprintf(output->stream, " %s   (%.2f s)\n", report->title ? report->title : "", report->seconds);
+    }
     print_findings(output, report);
     print_verdicts(output, report);
 }

@@ -16,7 +16,7 @@ START_TEST(the_whole_chain_by_hand) {
     } steps[] = {
         {NULL, "Next: tanchor configure"},
         {"configure", "Next: tanchor build"},
-        {"ready", "ok       board       dunlin has lamps 8, button A, console"},
+        {"ready", "ok       board       dunlin has what is needed: lamps 8, button A, console"},
         {NULL, "Next: tanchor build"},
         {"build", "9 of 9 files"},
         {"build", "nothing changed, 9 files are up to date"},

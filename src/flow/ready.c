@@ -88,8 +88,8 @@ static enum ta_status check_board(struct workspace *workspace, struct ta_report 
     g_autoptr(GString) needed = g_string_new(NULL);
     for (size_t i = 0; i < workspace->project.needs.board.count; ++i)
         g_string_append_printf(needed, "%s%s", i ? ", " : "", workspace->project.needs.board.items[i]);
-    report_add(report, TA_LEVEL_OK, "board", NULL, "%s has %s", workspace->profile.name,
-               needed->len ? needed->str : "all that is needed");
+    report_add(report, TA_LEVEL_OK, "board", NULL, "%s has what is needed: %s", workspace->profile.name,
+               needed->len ? needed->str : "nothing");
     return TA_OK;
 }
 

@@ -15,7 +15,7 @@ static bool stand_configured(struct workspace *workspace, struct ta_report *repo
     const struct setup *setup = &workspace->setup;
     struct ta_problem why;
     if (workspace_load(workspace, &why)) {
-        report_add(report, TA_LEVEL_NOTE, "configure", why.fix, "%s", why.what);
+        report_add(report, TA_LEVEL_NOTE, "configure", NULL, "%s", why.what);
         report_next(report, "tanchor configure");
         return false;
     }
