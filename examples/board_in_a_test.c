@@ -8,7 +8,7 @@
 #include <stdlib.h>
 
 enum { FLASH = 0x00400000, FLASH_BYTES = 256 * 1024 };
-#define MS(time) ((uint64_t)((time) * 1e6))
+#define MS(time) ((uint64_t)((time)*1e6))
 
 static const struct ta_memory memories[] = {
     {"flash", TA_MEMORY_FLASH, FLASH, FLASH_BYTES},

@@ -43,8 +43,8 @@ struct uart {
     uint16_t divisor;
     struct fifo send, receive;
     bool sending, empty_pending;
-    uint64_t sent_at;    /* when the byte on the line is out */
-    bool receiving;      /* INCOMING is on its way in, and is there at ARRIVES_AT */
+    uint64_t sent_at; /* when the byte on the line is out */
+    bool receiving;   /* INCOMING is on its way in, and is there at ARRIVES_AT */
     uint8_t incoming;
     uint64_t arrives_at;
     uint64_t timeout_at; /* when waiting input is reported though it is below the trigger level */
