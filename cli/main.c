@@ -344,6 +344,14 @@ static void answer(struct session *session, const struct command *command, enum 
     }
 }
 
+static void free_options(struct options *options) {
+    char *const texts[] = {options->folder,  options->sdk,      options->compiler, options->target,
+                           options->profile, options->optimise, options->for_text, options->pace};
+    for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
+        g_free(texts[i]);
+    g_strfreev(options->rest);
+}
+
 int main(int argc, char **argv) {
     struct session session = {.exit_code = -1};
     setlocale(LC_ALL, "");
@@ -351,6 +359,7 @@ int main(int argc, char **argv) {
     const struct command *command = parse(&session, argc, argv);
     if (!command) {
         print_problem(&session.why);
+        free_options(&session.options);
         return ta_status_exit_code(TA_E_USAGE);
     }
     watch_signals();
@@ -369,6 +378,6 @@ int main(int argc, char **argv) {
     json_decref(session.steps);
     ta_report_free(session.report);
     ta_context_free(session.context);
-    g_strfreev(session.options.rest);
+    free_options(&session.options);
     return exit_code;
 }

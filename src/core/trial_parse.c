@@ -103,6 +103,14 @@ static struct token *peek(struct parser *parser) {
     return &parser->tokens[parser->next];
 }
 
+/* True when the token consists of these LETTERS alone. */
+static bool token_of(const struct token *token, const char *letters) {
+    for (size_t i = 0; i < token->length; ++i)
+        if (!strchr(letters, token->at[i]))
+            return false;
+    return token->length > 0;
+}
+
 static bool token_is(const struct token *token, const char *word) {
     return token->kind == TOKEN_WORD && strlen(word) == token->length && !memcmp(word, token->at, token->length);
 }
@@ -126,7 +134,7 @@ static enum ta_status read_time(struct parser *parser, uint64_t *time_ns) {
     char text[64];
     if (token->kind != TOKEN_WORD || token->length > 30)
         return syntax(parser, token, allowed);
-    bool apart = strspn(token->at, "0123456789.") >= token->length && unit->kind == TOKEN_WORD && unit->length < 30;
+    bool apart = token_of(token, "0123456789.") && unit->kind == TOKEN_WORD && unit->length < 30;
     int length =
         snprintf(text, sizeof text, "%.*s%.*s", (int)token->length, token->at, apart ? (int)unit->length : 0, unit->at);
     if (!unit_parse(text, (size_t)length, UNIT_TIME_NS, time_ns) || *time_ns > UINT64_C(86400000000000))
@@ -186,7 +194,7 @@ static enum ta_status read_text(struct parser *parser, bool pattern, const char 
 static enum ta_status read_level(struct parser *parser, uint64_t *level, unsigned *width) {
     const struct token *token = peek(parser);
     size_t length = token->kind == TOKEN_WORD ? token->length : 0;
-    if (!length || length > 64 || strspn(token->at, "01") < length)
+    if (!length || length > 64 || !token_of(token, "01"))
         return syntax(parser, token, "allowed here: a row of lamps as 0 and 1, for example 00000111");
     if (*width && *width != length)
         return syntax(parser, token, "allowed here: a row as long as the first");

@@ -231,7 +231,8 @@ char **files_match(const char *folder, const char *pattern) {
     if (strpbrk(pattern, "*?")) {
         g_auto(GStrv) elements = g_strsplit(pattern, "/", -1);
         match_below(folder, "", elements, found);
-        qsort(found->pdata, found->len, sizeof *found->pdata, compare_paths);
+        if (found->len)
+            qsort(found->pdata, found->len, sizeof *found->pdata, compare_paths);
     } else {
         g_ptr_array_add(found, g_strdup(pattern));
     }
