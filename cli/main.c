@@ -206,6 +206,7 @@ static GOptionContext *make_parser(struct options *options, const struct command
         {"directory", 'C', 0, G_OPTION_ARG_FILENAME, &options->folder, "Go to FOLDER first", "FOLDER"},
         {"json", 0, 0, G_OPTION_ARG_NONE, &options->json, "Answer with one JSON document (docs/json.md)", NULL},
         {"quiet", 0, 0, G_OPTION_ARG_NONE, &options->quiet, "Say only what is wrong", NULL},
+        {"version", 0, 0, G_OPTION_ARG_NONE, &options->version, "Tell the version", NULL},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     const GOptionEntry choices[] = {
@@ -361,6 +362,11 @@ int main(int argc, char **argv) {
         print_problem(&session.why);
         free_options(&session.options);
         return ta_status_exit_code(TA_E_USAGE);
+    }
+    if (session.options.version) {
+        printf("tanchor %s\n", TA_VERSION);
+        free_options(&session.options);
+        return 0;
     }
     watch_signals();
     session.report = ta_report_new();

@@ -94,10 +94,22 @@ START_TEST(a_throwaway_target_leaves_the_bench_alone) {
 }
 END_TEST
 
+START_TEST(a_target_can_have_semihosting_switched_off) {
+    char *program = compile(source("#include <stdlib.h>\nint main(void) { exit(7); }\n"),
+                            "-Wl,--defsym=__flash=0x00400000,--defsym=__flash_size=0x40000,--defsym=__ram=0x10000000,"
+                            "--defsym=__ram_size=0x10000");
+    tide_lamp_built();
+    ck_assert_int_eq(tanchor(test_folder, "run", "--target", "dunlin", program).code, 7);
+    edit(test_path("home/bench/dunlin/target.yaml"), "profile: dunlin\n", "profile: dunlin\nsemihosting: off\n");
+    ck_assert_int_eq(tanchor(test_folder, "run", "--target", "dunlin", "--for", "10ms", program).code, 1);
+}
+END_TEST
+
 int main(void) {
     return run_suite("semihosting", (const TTest *const[]){a_program_gets_its_console_and_its_exit_code,
                                                            without_semihosting_the_call_is_a_trap,
                                                            a_program_that_runs_wild_is_explained_by_function_and_line,
                                                            a_program_that_never_ends_is_stopped_by_device_time,
-                                                           a_throwaway_target_leaves_the_bench_alone, NULL});
+                                                           a_throwaway_target_leaves_the_bench_alone,
+                                                           a_target_can_have_semihosting_switched_off, NULL});
 }

@@ -110,6 +110,8 @@ START_TEST(wrong_usage_is_exit_code_2) {
     expect_refusal(ran, 2, "cannot go to nowhere");
     ran = tanchor(project, "--help");
     ck_assert(ran.code == 0 && strstr(ran.out, "verify") && strstr(ran.out, "Exit codes"));
+    ran = tanchor(project, "--version");
+    ck_assert(ran.code == 0 && g_str_has_prefix(ran.out, "tanchor 0."));
     ran = tanchor(project, "configure", "--help");
     ck_assert(ran.code == 0 && strstr(ran.out, "--compiler"));
 }
@@ -150,8 +152,10 @@ START_TEST(a_folder_without_a_project_says_where_one_is) {
     expect_refusal(ran, 1, "this folder has no anchor.yaml", "there is a project in tide-lamp");
     ran = tanchor(test_path("."), "build");
     expect_refusal(ran, 1, "there is a project in tide-lamp");
-    ran = tanchor("/proc", "build");
-    expect_refusal(ran, 1, "tanchor import EXAMPLE makes a project");
+    char *lonely = test_path("lonely");
+    ck_assert_int_eq(mkdir(lonely, 0777), 0);
+    ran = tanchor(lonely, "build");
+    expect_refusal(ran, 1, "tanchor import tide-lamp makes one");
 }
 END_TEST
 

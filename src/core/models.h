@@ -44,9 +44,9 @@ struct setup {
     const char *optimise;
 };
 
-/* target.yaml: a target on the bench */
+/* target.yaml: a target on the bench. SEMIHOSTING is "on", "off" or null for what the profile says. */
 struct bench_target {
-    const char *target, *profile;
+    const char *target, *profile, *semihosting;
 };
 
 /* A component of an SDK: its own sources and headers, and the components it needs. */

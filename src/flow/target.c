@@ -29,7 +29,10 @@ enum ta_status target_profile(const struct ta_context *context, const char *name
     if (status)
         return status;
     g_autofree char *profile_file = g_strconcat(context->catalog, "/profiles/", target.profile, ".yaml", NULL);
-    return profile_read(profile_file, profile_file, arena, profile, why);
+    status = profile_read(profile_file, profile_file, arena, profile, why);
+    if (!status && target.semihosting)
+        profile->semihosting = !strcmp(target.semihosting, "on");
+    return status;
 }
 
 enum ta_status target_add(const struct ta_context *context, const char *name, const char *profile,
@@ -37,7 +40,7 @@ enum ta_status target_add(const struct ta_context *context, const char *name, co
     g_autofree char *file = target_path(context, name, "target.yaml");
     g_autofree char *folder = target_path(context, name, NULL);
     enum ta_status status = folder_make(folder, why);
-    return status ? status : bench_target_write(file, &(struct bench_target){name, profile}, why);
+    return status ? status : bench_target_write(file, &(struct bench_target){name, profile, NULL}, why);
 }
 
 /* Flash on disk: a file for each flash memory. */

@@ -40,7 +40,9 @@ static enum ta_status no_project(const char *folder, struct ta_problem *why) {
             g_string_append_printf(found, "%s%.*s", found->len ? ", " : "there is a project in ",
                                    (int)(strlen(*file) - strlen(manifest) - 1), *file);
     }
-    return ta_problem_set(why, TA_E_INPUT, found->len ? found->str : "tanchor import EXAMPLE makes a project",
+    return ta_problem_set(why, TA_E_INPUT,
+                          found->len ? found->str
+                                     : "tanchor import tide-lamp makes one, tanchor demo shows the whole chain",
                           "%s has no anchor.yaml", strcmp(folder, ".") ? folder : "this folder");
 }
 

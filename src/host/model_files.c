@@ -67,9 +67,11 @@ static const struct shape setup_shape = {sizeof(MODEL), setup_fields};
 
 /* target.yaml */
 #define MODEL struct bench_target
+static const char *const switch_words[] = {"on", "off", NULL};
 static const struct field target_fields[] = {
     REQUIRED("target", FIELD_NAME, target),
     REQUIRED("profile", FIELD_NAME, profile),
+    {.key = "semihosting", .kind = FIELD_TEXT, .offset = offsetof(MODEL, semihosting), .choices = switch_words},
     END,
 };
 static const struct shape target_shape = {sizeof(MODEL), target_fields};
@@ -208,5 +210,7 @@ enum ta_status setup_write(const char *path, const struct setup *setup, struct t
 enum ta_status bench_target_write(const char *path, const struct bench_target *target, struct ta_problem *why) {
     struct text text = {0};
     text_printf(&text, "target: %s\nprofile: %s\n", target->target, target->profile);
+    if (target->semihosting)
+        text_printf(&text, "semihosting: %s\n", target->semihosting);
     return write_text(path, &text, why);
 }
