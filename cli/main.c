@@ -61,10 +61,8 @@ static size_t rest_count(const struct session *session) {
     return session->options.rest ? g_strv_length(session->options.rest) : 0;
 }
 
-static const char *project_folder(const struct session *session) {
-    (void)session; /* -C has changed to it already */
-    return ".";
-}
+/* The project is where we are: -C has gone there already. */
+static const char here[] = ".";
 
 /* Commands. */
 
@@ -79,24 +77,24 @@ static enum ta_status command_import(struct session *session) {
 static enum ta_status command_configure(struct session *session) {
     const struct options *options = &session->options;
     const struct ta_choices choices = {options->sdk, options->compiler, options->target, options->optimise};
-    return ta_configure(session->context, project_folder(session), &choices, session->report, &session->why);
+    return ta_configure(session->context, here, &choices, session->report, &session->why);
 }
 
 static enum ta_status command_ready(struct session *session) {
-    return ta_ready(session->context, project_folder(session), session->report, &session->why);
+    return ta_ready(session->context, here, session->report, &session->why);
 }
 
 static enum ta_status command_build(struct session *session) {
-    return ta_build(session->context, project_folder(session), session->report, &session->why);
+    return ta_build(session->context, here, session->report, &session->why);
 }
 
 static enum ta_status command_deploy(struct session *session) {
-    return ta_deploy(session->context, project_folder(session), session->report, &session->why);
+    return ta_deploy(session->context, here, session->report, &session->why);
 }
 
 static enum ta_status command_verify(struct session *session) {
-    return ta_verify(session->context, project_folder(session), (const char *const *)session->options.rest,
-                     rest_count(session), session->report, &session->why);
+    return ta_verify(session->context, here, (const char *const *)session->options.rest, rest_count(session),
+                     session->report, &session->why);
 }
 
 /* The target's console is stdout, byte for byte; what is typed comes from stdin as far as it is there. */
@@ -145,7 +143,7 @@ static enum ta_status command_run(struct session *session) {
     run.image = rest_count(session) ? options->rest[0] : NULL;
     run.command_line = rest_count(session) > 1 ? command_line : NULL;
     session->output.stream = stderr;
-    status = ta_run(session->context, project_folder(session), &run, session->report, &session->why);
+    status = ta_run(session->context, here, &run, session->report, &session->why);
     const struct ta_fact *stop = ta_report_fact(session->report, "stop");
     if (!status && stop && !strcmp(stop->text, ta_stop_text(TA_STOP_ENDED)))
         session->exit_code = (int)ta_report_fact(session->report, "exit_code")->number;
@@ -171,7 +169,7 @@ static enum ta_status command_demo(struct session *session) {
 }
 
 static enum ta_status command_standing(struct session *session) {
-    return ta_standing(session->context, project_folder(session), session->report, &session->why);
+    return ta_standing(session->context, here, session->report, &session->why);
 }
 
 /* Options, each shared by the commands that take it. */

@@ -73,7 +73,7 @@ struct ta_run {
     void *with;
 };
 
-/* Facts: stop (the reason), exit_code, time_ns, instructions. TA_E_NO when the program ran wild. */
+/* Facts: stop (the reason), exit_code, time_ns. TA_E_NO when the program ran wild. */
 enum ta_status ta_run(struct ta_context *context, const char *folder, const struct ta_run *run,
                       struct ta_report *report, struct ta_problem *why);
 

@@ -11,7 +11,7 @@ struct planner {
     bool failed;
 };
 
-enum { ARGUMENTS_AT_MOST = 64 };
+enum { ARGUMENTS_AT_MOST = 16 };
 
 static const char *keep(struct planner *planner, const char *text) {
     planner->failed = planner->failed || !text;
@@ -56,20 +56,6 @@ static void add_target_arguments(struct planner *planner, const struct toolchain
     }
     ADD_PRINTF(planner, list, "-march=%s", march);
     ADD_PRINTF(planner, list, "-mabi=%s", isa_mabi(isa));
-}
-
-enum ta_status plan_target_arguments(struct arena *arena, const struct toolchain *toolchain,
-                                     const struct ta_profile *profile, struct texts *arguments,
-                                     struct ta_problem *why) {
-    struct planner planner = {.arena = arena};
-    struct isa isa;
-    enum ta_status status = isa_parse(profile->isa, &isa, why);
-    if (status)
-        return status;
-    *arguments = (struct texts){0};
-    reserve(&planner, arguments, ARGUMENTS_AT_MOST);
-    add_target_arguments(&planner, toolchain, &isa, arguments);
-    return planner.failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory") : TA_OK;
 }
 
 static bool ends_with(const char *text, const char *end) {
@@ -195,10 +181,13 @@ static void plan_paths(struct planner *planner, struct plan *plan) {
 enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, struct plan *plan,
                          struct ta_problem *why) {
     struct planner planner = {.arena = arena, .in = inputs};
-    struct texts target, common = {0};
-    enum ta_status status = plan_target_arguments(arena, inputs->toolchain, inputs->profile, &target, why);
+    struct texts target = {0}, common = {0};
+    struct isa isa;
+    enum ta_status status = isa_parse(inputs->profile->isa, &isa, why);
     if (status)
         return status;
+    reserve(&planner, &target, ARGUMENTS_AT_MOST);
+    add_target_arguments(&planner, inputs->toolchain, &isa, &target);
     *plan = (struct plan){0};
     plan_paths(&planner, plan);
     plan_common(&planner, plan, &common);

@@ -55,8 +55,4 @@ enum ta_status plan_components(struct arena *arena, const struct sdk *sdk, const
 enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, struct plan *plan,
                          struct ta_problem *why);
 
-/* The arguments that every command to TOOLCHAIN's compiler for PROFILE starts with. */
-enum ta_status plan_target_arguments(struct arena *arena, const struct toolchain *toolchain,
-                                     const struct ta_profile *profile, struct texts *arguments, struct ta_problem *why);
-
 #endif
