@@ -28,8 +28,8 @@ static double now_s(void) {
     return (double)g_get_monotonic_time() / 1e6;
 }
 
-/* Runs a command in FOLDER and gives its time; *MEMORY_MIB its largest resident memory. Ends the benchmark when it
- * fails. */
+/* Runs a command in FOLDER and gives its time; *MEMORY_MIB its largest resident memory. Ends the benchmark when
+   it fails. */
 static double run(const char *folder, double *memory_mib, const char *const *arguments) {
     struct rusage usage;
     int status;

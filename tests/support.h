@@ -27,8 +27,8 @@ struct ran {
     char *out, *err;
 };
 
-/* Runs a program in FOLDER; the arguments end with NULL. ENVIRONMENT is "NAME=VALUE" pairs, ends with NULL; may be
- * null. */
+/* Runs a program in FOLDER; the arguments end with NULL. ENVIRONMENT is "NAME=VALUE" pairs, ends with NULL; may
+   be null. */
 struct ran run_program(const char *folder, const char *const *environment, const char *const *arguments);
 
 /* tanchor with these arguments, in FOLDER. */
@@ -38,8 +38,8 @@ struct ran run_program(const char *folder, const char *const *environment, const
 void check_refusal(const struct ran *ran, int code, const char *const *texts);
 #define expect_refusal(ran, code, ...) check_refusal(&(ran), code, (const char *const[]){__VA_ARGS__, NULL})
 
-/* A project made from the bundled tide-lamp, in test_folder/tide-lamp; configured and built when asked. Returns its
- * path. */
+/* A project made from the bundled tide-lamp, in test_folder/tide-lamp; configured and built when asked. Returns
+   its path. */
 char *tide_lamp(void);
 char *tide_lamp_built(void);
 

@@ -32,8 +32,8 @@ enum ta_status ta_context_new(struct ta_context **context, struct ta_problem *wh
 void ta_context_free(struct ta_context *context);
 enum ta_status ta_context_set(struct ta_context *context, const char *catalog, const char *home);
 
-/* Makes a project in DESTINATION (null: a folder of the source's name, here) from an example of the catalog or a
- * folder. */
+/* Makes a project in DESTINATION (null: a folder of the source's name, here) from an example of the catalog or
+   a folder. */
 enum ta_status ta_import(struct ta_context *context, const char *source, const char *destination,
                          struct ta_report *report, struct ta_problem *why);
 

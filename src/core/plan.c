@@ -131,8 +131,8 @@ static void plan_note(struct planner *planner, struct plan *plan, const struct t
         add(planner, &plan->note_arguments, tail[i]);
 }
 
-/* The C library and the compiler's own are named as files for both compilers: what the identity covers is what is
- * linked. */
+/* The C library and the compiler's own are named as files for both compilers: what the identity covers is what
+   is linked. */
 static void plan_link(struct planner *planner, struct plan *plan, const struct texts *target) {
     const struct toolchain *toolchain = planner->in->toolchain;
     struct texts *list = &plan->link_arguments;

@@ -1,6 +1,7 @@
 #include "host/commands.h"
 
 #include <gio/gio.h>
+#include <signal.h>
 #include <string.h>
 
 struct runner {
@@ -43,6 +44,8 @@ static void finished(GObject *source, GAsyncResult *result, gpointer data) {
     command->errors = bytes_text(errors);
     command->exit_code = g_subprocess_get_if_exited(process) ? g_subprocess_get_exit_status(process)
                                                              : 128 + g_subprocess_get_term_sig(process);
+    bool interrupted = g_subprocess_get_if_signaled(process) && g_subprocess_get_term_sig(process) == SIGINT;
+    runner->cancelled = runner->cancelled || (interrupted && runner->is_cancelled);
     command->seconds = (double)(g_get_monotonic_time() - runner->started_us[turn->index]) / 1e6;
     runner->failed = runner->failed || command->exit_code;
     g_clear_object(&runner->processes[turn->index]);
@@ -128,6 +131,8 @@ enum ta_status commands_run(struct command *commands, size_t count, unsigned job
     start_more(&runner);
     if (runner.running)
         g_main_loop_run(loop);
+    if (runner.failed && runner.is_cancelled)
+        g_usleep(10000); /* Ctrl-C may have reached the command before us */
     look_around(&runner);
     g_source_destroy(timer);
     g_main_context_pop_thread_default(context);

@@ -185,8 +185,8 @@ enum ta_status bench_target_read(const char *path, const char *name, struct aren
     return schema_read(path, name, &target_shape, arena, target, NULL, why);
 }
 
-/* Writing. All values are names and versions, which need no quotes; versions get them so that YAML 1.1 readers see
- * text. */
+/* Writing. All values are names and versions, which need no quotes; versions get them so that YAML 1.1 readers
+   see text. */
 
 static enum ta_status write_text(const char *path, struct text *text, struct ta_problem *why) {
     enum ta_status status = text->failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory")

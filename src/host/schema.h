@@ -53,8 +53,8 @@ enum {
     SCHEMA_NODES = 100000,
 };
 
-/* Reads PATH into MODEL (zeroed before), all memory from ARENA. NAME stands for the file in problems. CHECK may be
- * null. */
+/* Reads PATH into MODEL (zeroed before), all memory from ARENA. NAME stands for the file in problems. CHECK may
+   be null. */
 enum ta_status schema_read(const char *path, const char *name, const struct shape *shape, struct arena *arena,
                            void *model, schema_check *check, struct ta_problem *why);
 
