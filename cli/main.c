@@ -15,8 +15,8 @@
 
 /* Everything that a command line can say. */
 struct options {
-    char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace;
-    gboolean json, quiet, no_semihosting, version;
+    char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder;
+    gboolean json, quiet, no_semihosting, version, in_place, gather;
     char **rest;
 };
 
@@ -71,7 +71,14 @@ static enum ta_status command_import(struct session *session) {
     size_t count = rest_count(session);
     if (count < 1 || count > 2)
         return usage(session, "tanchor import SOURCE [FOLDER]", "name what to import");
-    return ta_import(session->context, rest[0], rest[1], session->report, &session->why);
+    const struct options *options = &session->options;
+    const struct ta_import request = {.source = rest[0],
+                                      .destination = rest[1],
+                                      .ref = options->ref,
+                                      .subfolder = options->subfolder,
+                                      .in_place = options->in_place,
+                                      .gather = options->gather};
+    return ta_import(session->context, &request, session->report, &session->why);
 }
 
 static enum ta_status command_configure(struct session *session) {
@@ -174,14 +181,15 @@ static enum ta_status command_standing(struct session *session) {
 
 /* Options, each shared by the commands that take it. */
 
-enum { TAKES_CHOICES = 1, TAKES_RUN = 2, TAKES_TARGET = 4, TAKES_REST = 8 };
+enum { TAKES_CHOICES = 1, TAKES_RUN = 2, TAKES_TARGET = 4, TAKES_REST = 8, TAKES_IMPORT = 16 };
 
 static const struct command {
     const char *name, *arguments, *summary, *done;
     enum ta_status (*run)(struct session *session);
     int takes;
 } commands[] = {
-    {"import", "SOURCE [FOLDER]", "make a project from an example or a folder", "Imported", command_import, TAKES_REST},
+    {"import", "SOURCE [FOLDER]", "make a project from an example, a folder, an archive or a repository", "Imported",
+     command_import, TAKES_IMPORT | TAKES_REST},
     {"configure", "", "choose SDK, compiler and target", "Configured", command_configure, TAKES_CHOICES | TAKES_TARGET},
     {"ready", "", "check all that the project needs, each problem with its fix", "Checked", command_ready, 0},
     {"build", "", "make the image", "Built", command_build, 0},
@@ -213,6 +221,14 @@ static GOptionContext *make_parser(struct options *options, const struct command
         {"optimise", 0, 0, G_OPTION_ARG_STRING, &options->optimise, "For size, speed or debug", "WHAT"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
+    const GOptionEntry import[] = {
+        {"ref", 0, 0, G_OPTION_ARG_STRING, &options->ref, "Of a repository: this branch or tag", "NAME"},
+        {"subfolder", 0, 0, G_OPTION_ARG_FILENAME, &options->subfolder, "Where in the source the project is", "PATH"},
+        {"in-place", 0, 0, G_OPTION_ARG_NONE, &options->in_place, "Use the folder where it is, copy nothing", NULL},
+        {"gather", 0, 0, G_OPTION_ARG_NONE, &options->gather, "Copy in what the manifest names outside the folder",
+         NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
     const GOptionEntry run[] = {
         {"for", 0, 0, G_OPTION_ARG_STRING, &options->for_text, "Stop after this device time, for example 3s", "TIME"},
         {"profile", 0, 0, G_OPTION_ARG_STRING, &options->profile,
@@ -234,7 +250,8 @@ static GOptionContext *make_parser(struct options *options, const struct command
     const struct {
         int bit;
         const GOptionEntry *entries;
-    } groups[] = {{TAKES_CHOICES, choices}, {TAKES_RUN, run}, {TAKES_TARGET, target}, {TAKES_REST, rest}};
+    } groups[] = {
+        {TAKES_CHOICES, choices}, {TAKES_IMPORT, import}, {TAKES_RUN, run}, {TAKES_TARGET, target}, {TAKES_REST, rest}};
     g_autofree char *parameters = g_strdup_printf("%s%s", command->arguments, *command->summary ? "" : "[COMMAND]");
     GOptionContext *parser = g_option_context_new(parameters);
     g_option_context_add_main_entries(parser, common, NULL);
@@ -291,8 +308,8 @@ static const struct command *parse(struct session *session, int argc, char **arg
     }
     if (good)
         return command;
-    g_autofree char *fix =
-        g_strdup_printf("tanchor %s--help lists the options", command == &standing ? "" : command->name);
+    g_autofree char *fix = command == &standing ? g_strdup("tanchor --help lists the options")
+                                                : g_strdup_printf("tanchor %s --help lists the options", command->name);
     ta_problem_set(&session->why, TA_E_USAGE, fix, "%s", error->message);
     return NULL;
 }
@@ -345,7 +362,8 @@ static void answer(struct session *session, const struct command *command, enum 
 
 static void free_options(struct options *options) {
     char *const texts[] = {options->folder,  options->sdk,      options->compiler, options->target,
-                           options->profile, options->optimise, options->for_text, options->pace};
+                           options->profile, options->optimise, options->for_text, options->pace,
+                           options->ref,     options->subfolder};
     for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
         g_free(texts[i]);
     g_strfreev(options->rest);

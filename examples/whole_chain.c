@@ -20,6 +20,7 @@ static void show(const struct ta_report *report) {
 
 int main(int argc, char **argv) {
     const char *project = argc > 1 ? argv[1] : "tide-lamp";
+    const struct ta_import example = {.source = "tide-lamp", .destination = project};
     const struct ta_choices choices = {.compiler = "gcc", .target = "dunlin"};
     struct ta_context *context;
     struct ta_problem why;
@@ -30,7 +31,7 @@ int main(int argc, char **argv) {
         struct ta_report *report = ta_report_new();
         why.what[0] = '\0';
         switch (step) {
-        case 0: status = ta_import(context, "tide-lamp", project, report, &why); break;
+        case 0: status = ta_import(context, &example, report, &why); break;
         case 1: status = ta_configure(context, project, &choices, report, &why); break;
         case 2: status = ta_build(context, project, report, &why); break;
         case 3: status = ta_deploy(context, project, report, &why); break;

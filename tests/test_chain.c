@@ -25,7 +25,8 @@ static void open_context(void) {
 static char *import_and_configure(const char *name, const char *compiler) {
     char *project = test_path("%s", name);
     struct ta_report *report = ta_report_new();
-    expect_ok(ta_import(context, "tide-lamp", project, report, &why), report);
+    expect_ok(ta_import(context, &(struct ta_import){.source = "tide-lamp", .destination = project}, report, &why),
+              report);
     expect_ok(ta_configure(context, project, &(struct ta_choices){.compiler = compiler}, report, &why), report);
     ta_report_free(report);
     return project;

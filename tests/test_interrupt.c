@@ -90,6 +90,34 @@ START_TEST(import_is_whole_or_absent) {
 }
 END_TEST
 
+/* Two hundred imports of an archive, killed at random instants: the destination is whole or absent, always. */
+START_TEST(imports_of_archives_are_whole_or_absent) {
+    char *destination = test_path("lamp");
+    GRand *random = g_rand_new_with_seed(31);
+    struct ran ran = run_program(CATALOG "/examples/tide-lamp", NULL,
+                                 (const char *const[]){"tar", "czf", test_path("lamp.tar.gz"), ".", NULL});
+    ck_assert_int_eq(ran.code, 0);
+    gint64 start_us = g_get_monotonic_time();
+    ck_assert_int_eq(interrupt_tool(test_folder, "import", "lamp.tar.gz", 0, 0), 0);
+    int longest_us = 2 * (int)(g_get_monotonic_time() - start_us);
+    for (int round = 0; round < 200; ++round) {
+        folder_remove(destination);
+        interrupt_tool(test_folder, "import", "lamp.tar.gz", (unsigned)g_rand_int_range(random, 0, longest_us),
+                       SIGKILL);
+        if (!g_file_test(destination, G_FILE_TEST_EXISTS))
+            continue;
+        ran = run_program(NULL, NULL,
+                          (const char *const[]){"diff", "-r", destination, CATALOG "/examples/tide-lamp", NULL});
+        ck_assert_msg(ran.code == 0, "%s", ran.out);
+    }
+    folder_remove(destination);
+    ck_assert_int_eq(tanchor(test_folder, "import", "lamp.tar.gz").code, 0);
+    g_auto(GStrv) left = files_match(test_folder, ".lamp*");
+    ck_assert_ptr_null(left[0]); /* what the killed ones left is gone */
+    g_rand_free(random);
+}
+END_TEST
+
 START_TEST(configure_can_be_interrupted) {
     interrupt_often("configure", 20, 60000, "home");
 }
@@ -118,7 +146,8 @@ START_TEST(run_ends_at_ctrl_c) {
 END_TEST
 
 int main(void) {
-    return run_suite("interrupt", (const TTest *const[]){import_is_whole_or_absent, configure_can_be_interrupted,
-                                                         build_can_be_interrupted, deploy_can_be_interrupted,
-                                                         verify_can_be_interrupted, run_ends_at_ctrl_c, NULL});
+    return run_suite("interrupt", (const TTest *const[]){
+                                      import_is_whole_or_absent, imports_of_archives_are_whole_or_absent,
+                                      configure_can_be_interrupted, build_can_be_interrupted, deploy_can_be_interrupted,
+                                      verify_can_be_interrupted, run_ends_at_ctrl_c, NULL});
 }

@@ -123,13 +123,13 @@ START_TEST(import_refuses_what_it_cannot_do_whole) {
     ran = tanchor(test_folder, "import", "zebra");
     expect_refusal(ran, 1, "the catalog has: tide-lamp");
     ran = tanchor(test_folder, "import", "./nowhere");
-    expect_refusal(ran, 1, "./nowhere is no folder");
+    expect_refusal(ran, 1, "./nowhere does not exist");
     write_text(test_path("empty/readme.txt"), "no manifest");
     ran = tanchor(test_folder, "import", "./empty", "copy");
-    expect_refusal(ran, 1, "empty has no anchor.yaml");
+    expect_refusal(ran, 1, "empty has no anchor.yaml, and no C sources to draft one from");
     write_text(test_path("outer/inner/anchor.yaml"), "project: inner\n");
     ran = tanchor(test_folder, "import", "./outer", "copy");
-    expect_refusal(ran, 1, "outer has no anchor.yaml", "there is a project in inner");
+    expect_refusal(ran, 1, "./outer/anchor.yaml:1:1: the key version is missing");
     write_text(test_path("taken/file"), "mine");
     ran = tanchor(test_folder, "import", "tide-lamp", "taken");
     expect_refusal(ran, 1, "is there already and not empty");

@@ -32,10 +32,21 @@ enum ta_status ta_context_new(struct ta_context **context, struct ta_problem *wh
 void ta_context_free(struct ta_context *context);
 enum ta_status ta_context_set(struct ta_context *context, const char *catalog, const char *home);
 
-/* Makes a project in DESTINATION (null: a folder of the source's name, here) from an example of the catalog or
-   a folder. */
-enum ta_status ta_import(struct ta_context *context, const char *source, const char *destination,
-                         struct ta_report *report, struct ta_problem *why);
+/* What to import. SOURCE is an example of the catalog by name, a folder, an archive (.zip, .tar, .tar.gz, .tar.xz,
+   .tar.zst) or a git repository (a URL, or a path that ends in .git). The rest may be null or false. */
+struct ta_import {
+    const char *source;
+    const char *destination; /* a folder that is not there or empty; null: of the source's name, here */
+    const char *ref;         /* of a repository: branch or tag */
+    const char *subfolder;   /* where in the source the project is; null: it is looked for */
+    bool in_place;           /* use a folder where it is, nothing is copied */
+    bool gather;             /* copy in what the manifest names outside the folder */
+};
+
+/* Makes a project. Runs nothing of what it imports. A source without anchor.yaml that has C sources gets a draft. Facts:
+   project (its folder), files. */
+enum ta_status ta_import(struct ta_context *context, const struct ta_import *request, struct ta_report *report,
+                         struct ta_problem *why);
 
 /* What the user chose; null leaves the choice open. */
 struct ta_choices {

@@ -5,6 +5,7 @@
 #define TA_CORE_MODELS_H
 
 #include <stddef.h>
+#include <stdint.h>
 
 /* A list of texts. */
 struct texts {
@@ -32,7 +33,8 @@ struct project_needs {
 struct project {
     const char *project, *version, *title, *summary, *licence;
     struct project_needs needs;
-    struct texts sources, include, assets, trials, docs;
+    struct texts sources, include, defines, assets, trials, docs;
+    uint64_t format; /* of the file: 0 or 1 */
 };
 
 /* setup.yaml */

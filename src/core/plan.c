@@ -108,12 +108,14 @@ static void plan_common(struct planner *planner, const struct plan *plan, struct
     size_t folders = in->include.count;
     for (size_t i = 0; i < in->component_count; ++i)
         folders += in->components[i]->include.count;
-    reserve(planner, common, folders + 16);
+    reserve(planner, common, folders + in->project->defines.count + 16);
     const char *const flags[] = {
         optimise_flag(in->setup), "-g", "-ffunction-sections", "-fdata-sections", "-fno-common", "-Wall", "-Wextra"};
     for (size_t i = 0; i < sizeof flags / sizeof *flags; ++i)
         add(planner, common, flags[i]);
     ADD_PRINTF(planner, common, "-ffile-prefix-map=%s=%s", in->sdk_folder, in->sdk->sdk);
+    for (size_t i = 0; i < in->project->defines.count; ++i)
+        ADD_PRINTF(planner, common, "-D%s", in->project->defines.items[i]);
     ADD_PRINTF(planner, common, "-I%s", plan->generated);
     for (size_t i = 0; i < in->include.count; ++i)
         ADD_PRINTF(planner, common, "-I%s", in->include.items[i]);

@@ -19,7 +19,7 @@ static void keep_console(void *with, const uint8_t *bytes, size_t length) {
 }
 
 static enum ta_status step_import(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
-    return ta_import(&demo->context, example, demo->project, report, why);
+    return ta_import(&demo->context, &(struct ta_import){.source = example, .destination = demo->project}, report, why);
 }
 
 static enum ta_status step_configure(struct demo *demo, struct ta_report *report, struct ta_problem *why) {

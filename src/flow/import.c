@@ -1,14 +1,17 @@
-/* import: makes a project from an example of the catalog or from a folder. The copy grows beside the destination and
-   takes its place when it is whole, so that a destination is there completely or not at all. */
+/* import: makes a project from wherever an example comes. What grows, grows beside the destination and takes its place when
+   it is whole and checked, so that a destination is there completely or not at all. */
 #include "tameanchor/chain.h"
 
-#include "flow/catalog.h"
 #include "flow/context.h"
+#include "flow/draft.h"
+#include "flow/import_check.h"
 #include "flow/report.h"
+#include "flow/source.h"
 #include "flow/workspace.h"
 #include "host/files.h"
 
 #include <errno.h>
+#include <glib/gstdio.h>
 #include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -16,29 +19,12 @@
 #include <unistd.h>
 
 /* What builds leave in a project stays behind. */
-static const char *const left_behind[] = {"out", ".tanchor", NULL};
+static const char *const left_behind[] = {"out", ".tanchor", ".git", NULL};
 
-/* The folder that SOURCE names. A path is a folder; a bare name is an example first. */
-static enum ta_status find_source(struct ta_context *context, const char *source, char **folder, bool *is_example,
-                                  struct ta_problem *why) {
-    bool is_folder = g_file_test(source, G_FILE_TEST_IS_DIR);
-    *is_example = false;
-    if (strchr(source, '/') || !strcmp(source, ".") || !strcmp(source, "..")) {
-        *folder = g_canonicalize_filename(source, NULL);
-        if (is_folder)
-            return TA_OK;
-        return ta_problem_set(why, TA_E_INPUT, "name a folder or an example", "%s is no folder", source);
-    }
-    *folder = catalog_example(context, source, is_folder ? NULL : why);
-    *is_example = *folder != NULL;
-    if (!*folder && is_folder)
-        *folder = g_canonicalize_filename(source, NULL);
-    return *folder ? TA_OK : TA_E_INPUT;
-}
-
+/* SOURCE may be null when it is not known yet. */
 static enum ta_status check_destination(const char *source, const char *destination, struct ta_problem *why) {
-    g_autofree char *inside = g_strconcat(source, "/", NULL);
-    if (g_str_has_prefix(destination, inside))
+    g_autofree char *inside = source ? g_strconcat(source, "/", NULL) : NULL;
+    if (inside && g_str_has_prefix(destination, inside))
         return ta_problem_set(why, TA_E_INPUT, "choose a folder outside it", "%s lies inside what is to be imported",
                               destination);
     if (g_file_test(destination, G_FILE_TEST_EXISTS) && !folder_is_empty(destination))
@@ -64,77 +50,113 @@ static char *growing_folder(const char *destination) {
     return g_strdup_printf("%s/%s%d", above, prefix, (int)getpid());
 }
 
-static enum ta_status copy_project(struct ta_context *context, const char *source, const char *destination,
-                                   unsigned *files, struct ta_problem *why) {
-    g_autofree char *above = g_path_get_dirname(destination);
-    enum ta_status status = folder_make(above, why);
-    g_autofree char *growing = growing_folder(destination);
-    if (!status)
-        status = folder_copy(source, growing, left_behind, context_cancelled, context, files, why);
-    if (!status && rename(growing, destination)) {
-        status = ta_problem_set(why, TA_E_SYSTEM, "choose another folder", "cannot make %s: %s", destination,
-                                g_strerror(errno));
-        folder_remove(growing);
+/* One import. WORK is the folder where the project is made ready: the growing copy, what was unpacked, or the user's own. */
+struct importer {
+    struct ta_context *context;
+    const struct ta_import *request;
+    struct source source;
+    char *destination, *growing, *work;
+    struct ta_report *report;
+    struct ta_problem *why;
+};
+
+static enum ta_status prepare_work(struct importer *importer) {
+    const struct source *source = &importer->source;
+    unsigned files;
+    if (importer->request->in_place || source->staged) {
+        importer->work = g_strdup(source->root);
+        return TA_OK;
     }
+    enum ta_status status = check_destination(source->root, importer->destination, importer->why);
+    importer->work = g_strdup(importer->growing);
+    context_progress(importer->context, "copying", 0, 0);
+    return status ? status
+                  : folder_copy(source->root, importer->work, left_behind, context_cancelled, importer->context, &files,
+                                importer->why);
+}
+
+/* Problems name files where the user knows them, not where they grow. */
+static enum ta_status told_by_source(struct importer *importer, enum ta_status status) {
+    const char *name = importer->request->source;
+    if (!status || !importer->work || !g_str_has_prefix(importer->why->file, importer->work))
+        return status;
+    g_autofree char *file = g_strconcat(name, importer->why->file + strlen(importer->work), NULL);
+    ta_problem_at(importer->why, file, importer->why->line, importer->why->column);
     return status;
 }
 
-static void describe(struct workspace *workspace, const char *source, bool is_example, unsigned files,
-                     struct ta_report *report) {
-    const struct project *project = &workspace->project;
-    report_title(report, "%s %s: %s", project->project, project->version, project->title);
-    if (is_example)
-        report_add(report, TA_LEVEL_OK, "copied", NULL, "%u files of the bundled example %s", files, source);
-    else
-        report_add(report, TA_LEVEL_OK, "copied", NULL, "%u files from %s", files, source);
-    report_add(report, TA_LEVEL_OK, "project", NULL, "%s", workspace->folder);
-    if (project->docs.count)
-        report_add(report, TA_LEVEL_NOTE, "read first", NULL, "%s", project->docs.items[0]);
-    report_number(report, "files", files);
-    report_text(report, "project", workspace->folder);
+static enum ta_status check_work(struct importer *importer) {
+    const struct import_check check = {.context = importer->context,
+                                       .work = importer->work,
+                                       .original = importer->source.staged ? NULL : importer->source.root,
+                                       .in_place = importer->request->in_place,
+                                       .gather = importer->request->gather};
+    enum ta_status status = TA_OK;
+    if (!importer->source.has_manifest)
+        status = draft_write(importer->work, importer->source.name, importer->report, importer->why);
+    return told_by_source(importer, status ? status : import_check(&check, importer->report, importer->why));
 }
 
-static enum ta_status import_folder(struct ta_context *context, const char *source, const char *folder,
-                                    const char *destination, bool is_example, struct ta_report *report,
-                                    struct ta_problem *why) {
-    struct workspace workspace;
-    unsigned files = 0;
-    g_autofree char *from = g_canonicalize_filename(folder, NULL);
-    enum ta_status status = workspace_open(context, folder, &workspace, why);
-    if (!status && strcmp(workspace.folder, from))
-        status =
-            ta_problem_set(why, TA_E_INPUT, workspace.folder, "%s is inside a project; import the whole of it", source);
-    workspace_close(&workspace);
-    if (!status)
-        status = check_destination(from, destination, why);
-    if (!status)
-        status = copy_project(context, from, destination, &files, why);
-    if (status)
-        return status;
-    status = workspace_open(context, destination, &workspace, why);
-    if (!status)
-        describe(&workspace, source, is_example, files, report);
-    workspace_close(&workspace);
-    return status;
+static enum ta_status put_in_place(struct importer *importer) {
+    if (importer->request->in_place || !g_rename(importer->work, importer->destination))
+        return TA_OK;
+    return ta_problem_set(importer->why, TA_E_SYSTEM, "choose another folder", "cannot make %s: %s",
+                          importer->destination, g_strerror(errno));
 }
 
-enum ta_status ta_import(struct ta_context *context, const char *source, const char *destination,
-                         struct ta_report *report, struct ta_problem *why) {
-    gint64 start = g_get_monotonic_time();
-    g_autofree char *folder = NULL;
-    bool is_example;
-    enum ta_status status = find_source(context, source, &folder, &is_example, why);
-    if (status)
-        return status;
-    g_autofree char *name = g_path_get_basename(folder);
-    g_autofree char *full = g_canonicalize_filename(destination ? destination : name, NULL);
-    status = import_folder(context, source, folder, full, is_example, report, why);
+static enum ta_status import(struct importer *importer) {
+    const struct source *source = &importer->source;
+    const struct ta_import *request = importer->request;
+    enum ta_status status =
+        source_open(importer->context, request, importer->growing, &importer->source, importer->why);
+    if (!status && request->in_place && (source->staged || source->is_example))
+        status = ta_problem_set(importer->why, TA_E_USAGE, "leave it out", "--in-place goes with a folder of your own");
     if (!status) {
-        g_autofree char *here = g_canonicalize_filename(".", NULL);
-        g_autofree char *inside = g_strconcat(here, "/", NULL);
-        report_next(report, "cd %s && tanchor configure",
-                    g_str_has_prefix(full, inside) ? full + strlen(inside) : full);
+        report_add(importer->report, TA_LEVEL_OK, "from", NULL, "%s", source->about);
+        status = prepare_work(importer);
     }
+    if (!status)
+        status = check_work(importer);
+    return status ? status : put_in_place(importer);
+}
+
+static void report_import(struct importer *importer) {
+    struct ta_report *report = importer->report;
+    g_autofree char *here = g_canonicalize_filename(".", NULL);
+    g_autofree char *inside = g_strconcat(here, "/", NULL);
+    const char *folder = importer->request->in_place ? importer->source.root : importer->destination;
+    report_add(report, TA_LEVEL_OK, "project", NULL, "%s%s", folder,
+               importer->request->in_place ? " (in place: what you change there changes the original)" : "");
+    report_text(report, "project", folder);
+    if (!strcmp(folder, here))
+        report_next(report, "tanchor configure");
+    else
+        report_next(report, "cd %s && tanchor configure",
+                    g_str_has_prefix(folder, inside) ? folder + strlen(inside) : folder);
+}
+
+enum ta_status ta_import(struct ta_context *context, const struct ta_import *request, struct ta_report *report,
+                         struct ta_problem *why) {
+    gint64 start = g_get_monotonic_time();
+    g_autofree char *name = source_name(request->subfolder ? request->subfolder : request->source);
+    struct importer importer = {.context = context, .request = request, .report = report, .why = why};
+    if (request->in_place && request->destination)
+        return ta_problem_set(why, TA_E_USAGE, "leave one of them out", "--in-place takes no destination");
+    importer.destination = g_canonicalize_filename(request->destination ? request->destination : name, NULL);
+    enum ta_status status = request->in_place ? TA_OK : check_destination(NULL, importer.destination, why);
+    g_autofree char *above = g_path_get_dirname(importer.destination);
+    if (!status && !request->in_place)
+        status = folder_make(above, why);
+    importer.growing = growing_folder(importer.destination);
+    if (!status)
+        status = import(&importer);
+    if (!status)
+        report_import(&importer);
+    folder_remove(importer.growing);
+    source_close(&importer.source);
+    g_free(importer.destination);
+    g_free(importer.growing);
+    g_free(importer.work);
     report_took(report, start);
     return status;
 }

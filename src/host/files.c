@@ -46,6 +46,15 @@ enum ta_status file_read(const char *path, size_t limit, char **bytes, size_t *l
     return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot read %s: %s", path, error->message);
 }
 
+size_t file_head(const char *path, char *head, size_t size) {
+    struct stat about;
+    int file = lstat(path, &about) || !S_ISREG(about.st_mode) ? -1 : open(path, O_RDONLY | O_CLOEXEC);
+    ssize_t length = file >= 0 ? read(file, head, size) : 0;
+    if (file >= 0)
+        close(file);
+    return length > 0 ? (size_t)length : 0;
+}
+
 static bool write_all(int file, const char *bytes, size_t length) {
     while (length) {
         ssize_t written = write(file, bytes, length);
@@ -236,6 +245,32 @@ char **files_match(const char *folder, const char *pattern) {
     } else {
         g_ptr_array_add(found, g_strdup(pattern));
     }
+    g_ptr_array_add(found, NULL);
+    return (char **)g_ptr_array_free(found, FALSE);
+}
+
+static void list_below(const char *folder, const char *below, const char *const *skip, GPtrArray *found) {
+    g_autofree char *path = g_build_filename(folder, below, NULL);
+    g_autoptr(GDir) entries = g_dir_open(path, 0, NULL);
+    for (const char *name; entries && (name = g_dir_read_name(entries));) {
+        if (!*below && skip && g_strv_contains(skip, name))
+            continue;
+        char *next = *below ? g_build_filename(below, name, NULL) : g_strdup(name);
+        g_autofree char *full = g_build_filename(folder, next, NULL);
+        if (g_file_test(full, G_FILE_TEST_IS_DIR) && !g_file_test(full, G_FILE_TEST_IS_SYMLINK)) {
+            list_below(folder, next, skip, found);
+            g_free(next);
+        } else {
+            g_ptr_array_add(found, next);
+        }
+    }
+}
+
+char **files_below(const char *folder, const char *const *skip) {
+    GPtrArray *found = g_ptr_array_new();
+    list_below(folder, "", skip, found);
+    if (found->len)
+        qsort(found->pdata, found->len, sizeof *found->pdata, compare_paths);
     g_ptr_array_add(found, NULL);
     return (char **)g_ptr_array_free(found, FALSE);
 }

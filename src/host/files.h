@@ -11,6 +11,9 @@
 /* Reads a whole file of at most LIMIT bytes; a zero follows its bytes. */
 enum ta_status file_read(const char *path, size_t limit, char **bytes, size_t *length, struct ta_problem *why);
 
+/* The first bytes of the regular file at PATH, SIZE at the most, into HEAD; how many there were. */
+size_t file_head(const char *path, char *head, size_t size);
+
 /* Writes a whole file, or leaves what was there: the new one takes the old one's place when it is complete. */
 enum ta_status file_write(const char *path, const void *bytes, size_t length, struct ta_problem *why);
 
@@ -33,6 +36,10 @@ void folder_remove(const char *path);
 /* The paths below FOLDER, relative to it and sorted, that match PATTERN: '*' and '?' stand for anything in one path
    element. A pattern without them is returned as it is. Ends with null; freed with g_strfreev. */
 char **files_match(const char *folder, const char *pattern);
+
+/* The paths of all files and links below FOLDER, relative to it and sorted; ends with null, freed with g_strfreev. Entries
+   of FOLDER itself that SKIP (may be null, ends with null) names are left out. */
+char **files_below(const char *folder, const char *const *skip);
 
 /* What the one '*' of PATTERN stands for in each match, sorted; ends with null, freed with g_strfreev. */
 char **files_names(const char *folder, const char *pattern);

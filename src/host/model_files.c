@@ -31,6 +31,7 @@ static const struct shape needs_shape = {sizeof(MODEL), needs_fields};
 #undef MODEL
 #define MODEL struct project
 static const struct field project_fields[] = {
+    AT("format", FIELD_FORMAT, format),
     REQUIRED("project", FIELD_NAME, project),
     REQUIRED("version", FIELD_VERSION, version),
     REQUIRED("title", FIELD_TEXT, title),
@@ -39,6 +40,7 @@ static const struct field project_fields[] = {
     NESTED("needs", FIELD_GROUP, needs, needs_shape),
     REQUIRED("sources", FIELD_TEXTS, sources),
     AT("include", FIELD_TEXTS, include),
+    AT("defines", FIELD_TEXTS, defines),
     AT("assets", FIELD_TEXTS, assets),
     AT("trials", FIELD_TEXTS, trials),
     AT("docs", FIELD_TEXTS, docs),

@@ -136,6 +136,14 @@ static enum ta_status read_whole(struct reader *reader, const yaml_node_t *node,
     return status;
 }
 
+static enum ta_status read_format(struct reader *reader, const yaml_node_t *node, uint64_t *format) {
+    enum ta_status status = read_quantity(reader, node, UNIT_NONE, "a whole number", format);
+    if (!status && *format > SCHEMA_FORMAT)
+        return refuse(reader, node, "get a newer tanchor",
+                      "the file has format %" G_GUINT64_FORMAT ", this tanchor knows %d", *format, SCHEMA_FORMAT);
+    return status;
+}
+
 static enum ta_status read_switch(struct reader *reader, const yaml_node_t *node, bool *value) {
     static const char *const words[] = {"off", "on", NULL};
     enum ta_status status = expect_node(reader, node, YAML_SCALAR_NODE, "on or off");
@@ -265,6 +273,7 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
         status = read_whole(reader, node, field, &whole);
         *(unsigned *)at = status ? 0 : (unsigned)whole;
         return status;
+    case FIELD_FORMAT: return read_format(reader, node, at);
     case FIELD_SIZE: return read_quantity(reader, node, UNIT_SIZE_BYTES, "a size", at);
     case FIELD_FREQUENCY: return read_quantity(reader, node, UNIT_FREQUENCY_HZ, "a frequency", at);
     case FIELD_SWITCH: return read_switch(reader, node, at);

@@ -17,6 +17,7 @@ enum field_kind {
     FIELD_VERSION,   /* const char *: semver.org */
     FIELD_WHOLE,     /* uint64_t, MINIMUM to MAXIMUM, decimal or 0x */
     FIELD_COUNT,     /* unsigned, the same */
+    FIELD_FORMAT,    /* uint64_t: the file format's number; one that this tool does not know is told so */
     FIELD_SIZE,      /* uint64_t, bytes: "256 KiB" */
     FIELD_FREQUENCY, /* uint64_t, hertz: "32 MHz" */
     FIELD_SWITCH,    /* bool: on, off */
@@ -51,6 +52,7 @@ enum {
     SCHEMA_FILE_BYTES = 4 << 20,
     SCHEMA_DEPTH = 16,
     SCHEMA_NODES = 100000,
+    SCHEMA_FORMAT = 1,
 };
 
 /* Reads PATH into MODEL (zeroed before), all memory from ARENA. NAME stands for the file in problems. CHECK may

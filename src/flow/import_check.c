@@ -1,0 +1,146 @@
+#include "flow/import_check.h"
+
+#include "flow/report.h"
+#include "flow/scan.h"
+#include "flow/workspace.h"
+#include "host/files.h"
+
+#include <string.h>
+
+/* The manifest's lists of paths. */
+struct path_list {
+    const char *key;
+    const struct texts *paths;
+};
+
+static size_t path_lists(const struct project *project, struct path_list lists[5]) {
+    lists[0] = (struct path_list){"sources", &project->sources};
+    lists[1] = (struct path_list){"include", &project->include};
+    lists[2] = (struct path_list){"assets", &project->assets};
+    lists[3] = (struct path_list){"trials", &project->trials};
+    lists[4] = (struct path_list){"docs", &project->docs};
+    return 5;
+}
+
+/* Names, the first few of them, and how many more there are. */
+static char *some_of(const GPtrArray *names) {
+    enum { SHOWN = 5 };
+    g_autoptr(GString) text = g_string_new(NULL);
+    guint count = names->len - 1; /* the null at the end */
+    for (guint i = 0; i < count && i < SHOWN; ++i)
+        g_string_append_printf(text, "%s%s", i ? ", " : "", (const char *)names->pdata[i]);
+    if (count > SHOWN)
+        g_string_append_printf(text, " and %u more", count - SHOWN);
+    return g_strdup(text->str);
+}
+
+static void report_names(struct ta_report *report, enum ta_level level, const char *subject, const GPtrArray *names,
+                         const char *fix, const char *what) {
+    if (names->len < 2)
+        return;
+    g_autofree char *all = some_of(names);
+    report_add(report, level, subject, fix, "%s: %s", what, all);
+}
+
+/* Gathering: what PATH names outside the project becomes gathered/NAME inside. */
+
+static enum ta_status gather_path(const struct import_check *check, const char *path, struct ta_report *report,
+                                  struct ta_problem *why) {
+    g_autofree char *from = g_canonicalize_filename(path, check->original);
+    g_autofree char *name = g_path_get_basename(from);
+    g_autofree char *folder = g_build_filename(check->work, "gathered", NULL);
+    g_autofree char *below = g_strdup_printf("gathered/%s", name);
+    g_autofree char *to = g_build_filename(check->work, below, NULL);
+    g_autofree char *manifest = g_build_filename(check->work, "anchor.yaml", NULL);
+    g_autofree char *text = NULL;
+    size_t length;
+    unsigned files;
+    if (strpbrk(path, "*?") || !g_file_test(from, G_FILE_TEST_EXISTS))
+        return ta_problem_set(why, TA_E_INPUT, "name single files or folders that are there", "cannot gather %s", path);
+    enum ta_status status = folder_make(folder, why);
+    for (unsigned number = 2; !status && g_file_test(to, G_FILE_TEST_EXISTS); ++number) {
+        g_free(below);
+        g_free(to);
+        below = g_strdup_printf("gathered/%u-%s", number, name);
+        to = g_build_filename(check->work, below, NULL);
+    }
+    if (!status)
+        status = folder_copy(from, to, NULL, NULL, NULL, &files, why);
+    if (!status)
+        status = file_read(manifest, 4 << 20, &text, &length, why);
+    if (status)
+        return status;
+    g_autofree char *escaped = g_regex_escape_string(path, -1);
+    g_autofree char *pattern = g_strdup_printf("(?<![\\w./-])%s(?![\\w./-])", escaped);
+    g_autoptr(GRegex) regex = g_regex_new(pattern, 0, 0, NULL);
+    g_autofree char *rewritten = g_regex_replace_literal(regex, text, (gssize)length, 0, below, 0, NULL);
+    report_add(report, TA_LEVEL_NOTE, "gathered", NULL, "%s is now %s", path, below);
+    return rewritten ? file_write(manifest, rewritten, strlen(rewritten), why)
+                     : ta_problem_set(why, TA_E_INPUT, "save it as UTF-8", "anchor.yaml is no UTF-8 text");
+}
+
+static enum ta_status check_paths(const struct import_check *check, struct workspace *workspace,
+                                  struct ta_report *report, struct ta_problem *why) {
+    struct path_list lists[5];
+    size_t count = path_lists(&workspace->project, lists);
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; i < count; ++i) {
+        for (size_t k = 0; !status && k < lists[i].paths->count; ++k) {
+            const char *path = lists[i].paths->items[k];
+            g_auto(GStrv) found = files_match(check->work, path);
+            g_autofree char *first = found[0] ? g_build_filename(check->work, found[0], NULL) : NULL;
+            bool outside = scan_leaves(check->work, path);
+            if (outside && check->gather && check->original)
+                status = gather_path(check, path, report, why);
+            else if (outside && !check->in_place)
+                report_add(report, TA_LEVEL_PROBLEM, "outside",
+                           check->original ? "import with --gather to copy it in, or with --in-place"
+                                           : "ask its author for a whole one",
+                           "%s names %s, which lies outside the project", lists[i].key, path);
+            else if (!outside && !(first && g_file_test(first, G_FILE_TEST_EXISTS)))
+                report_add(report, TA_LEVEL_WARNING, "missing", "add it, or take it out of anchor.yaml",
+                           "%s names %s, which is not there", lists[i].key, path);
+        }
+    }
+    return status;
+}
+
+static void report_scan(const struct import_check *check, const struct workspace *workspace, const struct scan *scan,
+                        struct ta_report *report) {
+    const struct project *project = &workspace->project;
+    unsigned files = g_strv_length(scan->files);
+    report_add(report, TA_LEVEL_OK, "files", NULL, "%u of the author's; board.h, board.ld and identity.S will be generated",
+               files);
+    report_number(report, "files", files);
+    if (project->needs.sdk.count)
+        report_add(report, TA_LEVEL_OK, "needs", NULL, "%s %s", project->needs.sdk.items[0].name,
+                   project->needs.sdk.items[0].range);
+    if (!check->in_place)
+        report_names(report, TA_LEVEL_WARNING, "outside", scan->outside, "put them into the project, or import --in-place",
+                     "sources that include what lies outside");
+    report_names(report, TA_LEVEL_WARNING, "names", scan->clashes, "rename them",
+                 "names that clash or cannot be on other systems");
+    report_names(report, TA_LEVEL_WARNING, "programs", scan->programs, "make sure that you know where they come from",
+                 "executables or objects among the files");
+    if (project->docs.count)
+        report_add(report, TA_LEVEL_NOTE, "read first", NULL, "%s", project->docs.items[0]);
+    if (scan->entry)
+        report_add(report, TA_LEVEL_NOTE, "begins in", NULL, "%s", scan->entry);
+}
+
+enum ta_status import_check(const struct import_check *check, struct ta_report *report, struct ta_problem *why) {
+    struct workspace workspace;
+    struct scan scan;
+    enum ta_status status = workspace_open(check->context, check->work, &workspace, why);
+    if (!status) {
+        report_title(report, "%s %s: %s", workspace.project.project, workspace.project.version, workspace.project.title);
+        status = check_paths(check, &workspace, report, why);
+    }
+    if (!status) {
+        scan_folder(check->work, &scan);
+        report_scan(check, &workspace, &scan, report);
+        scan_clear(&scan);
+    }
+    workspace_close(&workspace);
+    return !status && ta_report_count(report, TA_LEVEL_PROBLEM) ? TA_E_NO : status;
+}

@@ -1,0 +1,19 @@
+/* What is checked of a project when it is imported, all at once. */
+#ifndef TA_FLOW_IMPORT_CHECK_H
+#define TA_FLOW_IMPORT_CHECK_H
+
+#include "tameanchor/chain.h"
+
+/* WORK holds the project as it will be; ORIGINAL (null: none) the folder that it was copied from, which paths that lead
+   outside are seen from. */
+struct import_check {
+    struct ta_context *context;
+    const char *work, *original;
+    bool in_place, gather;
+};
+
+/* Adds the findings; with GATHER, copies in what lies outside and rewrites anchor.yaml in WORK. TA_E_NO when a finding is a
+   problem: the project would not be whole. */
+enum ta_status import_check(const struct import_check *check, struct ta_report *report, struct ta_problem *why);
+
+#endif

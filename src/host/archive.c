@@ -1,0 +1,273 @@
+#include "host/archive.h"
+
+#include "base/text.h"
+#include "host/files.h"
+
+#include <archive.h>
+#include <archive_entry.h>
+#include <errno.h>
+#include <fcntl.h>
+#include <glib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+const struct archive_limits archive_limits_default = {.bytes = UINT64_C(4) << 30, .files = 100000, .ratio = 200};
+
+enum { BLOCK_BYTES = 1 << 16, NAME_BYTES = 1024, DEPTH = 32 };
+
+struct unpack {
+    const char *path, *to;
+    const struct archive_limits *limits;
+    struct archive *archive;
+    uint64_t archive_bytes, bytes;
+    unsigned files;
+    GHashTable *seen;  /* names as they would clash on any system: folded; the value is the entry's own name */
+    GHashTable *folders; /* made already */
+    GPtrArray *links;  /* pairs of name and target, made last: nothing is ever written through a link */
+    struct ta_problem *why;
+};
+
+static const char *const endings[] = {".zip", ".tar", ".tar.gz", ".tgz", ".tar.xz", ".tar.zst"};
+
+bool archive_is_named(const char *path) {
+    for (size_t i = 0; i < G_N_ELEMENTS(endings); ++i)
+        if (g_str_has_suffix(path, endings[i]))
+            return true;
+    return false;
+}
+
+static enum ta_status refuse(struct unpack *unpack, const char *entry, const char *what) {
+    g_autofree char *shown = g_utf8_make_valid(entry, -1);
+    for (char *at = shown; *at; ++at)
+        if ((unsigned char)*at < ' ')
+            *at = '?';
+    return ta_problem_set(unpack->why, TA_E_INPUT, "nothing was unpacked; ask its author for another archive",
+                          "%s: the entry \"%.200s\" %s", unpack->path, shown, what);
+}
+
+/* Why NAME cannot be a path below the folder, or null. */
+static const char *bad_name(const char *name) {
+    if (!*name)
+        return "has no name";
+    if (strlen(name) > NAME_BYTES)
+        return "has a name that is too long";
+    if (!text_is_utf8(name, strlen(name)))
+        return "has a name that is no UTF-8";
+    if (name[0] == '/' || name[0] == '\\' || (g_ascii_isalpha(name[0]) && name[1] == ':'))
+        return "has an absolute path";
+    if (strchr(name, '\\'))
+        return "has a backslash in its name";
+    g_auto(GStrv) elements = g_strsplit(name, "/", -1);
+    size_t depth = 0;
+    for (char **element = elements; *element; ++element, ++depth) {
+        if (!strcmp(*element, ".."))
+            return "leaves the folder";
+        for (const char *at = *element; *at; ++at)
+            if ((unsigned char)*at < ' ')
+                return "has a control character in its name";
+        if (strlen(*element) > 255)
+            return "has a name that is too long";
+    }
+    return depth > DEPTH ? "is nested too deeply" : NULL;
+}
+
+/* NAME without "./" and doubled or trailing slashes. */
+static char *plain_name(const char *name) {
+    g_auto(GStrv) elements = g_strsplit(name, "/", -1);
+    g_autoptr(GString) plain = g_string_new(NULL);
+    for (char **element = elements; *element; ++element)
+        if (**element && strcmp(*element, "."))
+            g_string_append_printf(plain, "%s%s", plain->len ? "/" : "", *element);
+    return g_strdup(plain->str);
+}
+
+/* Notes NAME and the folders above it; a clash is refused. Folders may come again. */
+static enum ta_status note_name(struct unpack *unpack, const char *name, bool folder) {
+    for (const char *slash = strchr(name, '/'); slash; slash = strchr(slash + 1, '/')) {
+        g_autofree char *above = g_strndup(name, (gsize)(slash - name));
+        enum ta_status status = g_hash_table_contains(unpack->folders, above) ? TA_OK : note_name(unpack, above, true);
+        if (status)
+            return status;
+    }
+    g_autofree char *normal = g_utf8_normalize(name, -1, G_NORMALIZE_ALL_COMPOSE);
+    char *folded = g_utf8_casefold(normal ? normal : name, -1);
+    const char *known = g_hash_table_lookup(unpack->seen, folded);
+    bool again = known && folder && !strcmp(known, name) && g_hash_table_contains(unpack->folders, name);
+    enum ta_status status = TA_OK;
+    if (known && !again)
+        status = refuse(unpack, name, strcmp(known, name) ? "differs from another by case alone" : "stands there twice");
+    if (status || again) {
+        g_free(folded);
+        return status;
+    }
+    g_hash_table_insert(unpack->seen, folded, g_strdup(name));
+    if (folder) {
+        g_autofree char *path = g_build_filename(unpack->to, name, NULL);
+        g_hash_table_add(unpack->folders, g_strdup(name));
+        status = folder_make(path, unpack->why);
+    }
+    return status;
+}
+
+static enum ta_status check_amount(struct unpack *unpack, const char *name) {
+    if (unpack->bytes > unpack->limits->bytes)
+        return refuse(unpack, name, "makes it larger than is allowed");
+    if (unpack->bytes > UINT64_C(1) << 20 && unpack->bytes / (unpack->archive_bytes + 1) > unpack->limits->ratio)
+        return refuse(unpack, name, "unpacks to far more than the archive holds");
+    return TA_OK;
+}
+
+static enum ta_status disk_failed(struct unpack *unpack, const char *path) {
+    return ta_problem_set(unpack->why, TA_E_SYSTEM, "make room on the disk, or choose another folder",
+                          "cannot write %s: %s", path, g_strerror(errno));
+}
+
+static enum ta_status unpack_file(struct unpack *unpack, const char *name, mode_t mode) {
+    g_autofree char *path = g_build_filename(unpack->to, name, NULL);
+    g_autofree char *buffer = g_malloc(BLOCK_BYTES);
+    int file = open(path, O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, mode & 0111 ? 0777 : 0666);
+    if (file < 0)
+        return disk_failed(unpack, path);
+    enum ta_status status = TA_OK;
+    for (la_ssize_t length; !status && (length = archive_read_data(unpack->archive, buffer, BLOCK_BYTES)) != 0;) {
+        if (length < 0) {
+            status = refuse(unpack, name, archive_error_string(unpack->archive) ? "is damaged" : "cannot be read");
+            break;
+        }
+        unpack->bytes += (uint64_t)length;
+        status = check_amount(unpack, name);
+        for (la_ssize_t done = 0; !status && done < length;) {
+            ssize_t written = write(file, buffer + done, (size_t)(length - done));
+            if (written <= 0)
+                status = disk_failed(unpack, path);
+            done += written;
+        }
+    }
+    if (close(file) && !status)
+        status = disk_failed(unpack, path);
+    return status;
+}
+
+static enum ta_status note_link(struct unpack *unpack, const char *name, const char *target) {
+    g_autofree char *above = g_path_get_dirname(name);
+    if (!target || !*target || g_path_is_absolute(target))
+        return refuse(unpack, name, "is a link with an absolute target");
+    /* Resolved below a root of its own, a target that leaves the folder would lose its "..": count instead. */
+    int depth = strcmp(above, ".") ? 1 : 0;
+    for (const char *at = above; *at; ++at)
+        depth += *at == '/';
+    g_auto(GStrv) elements = g_strsplit(target, "/", -1);
+    for (char **element = elements; *element; ++element) {
+        depth += !strcmp(*element, "..") ? -1 : **element && strcmp(*element, ".") ? 1 : 0;
+        if (depth < 0)
+            return refuse(unpack, name, "is a link that leaves the folder");
+    }
+    g_ptr_array_add(unpack->links, g_strdup(name));
+    g_ptr_array_add(unpack->links, g_strdup(target));
+    return TA_OK;
+}
+
+static enum ta_status unpack_entry(struct unpack *unpack, struct archive_entry *entry) {
+    const char *raw = archive_entry_pathname(entry);
+    if (!raw)
+        return refuse(unpack, "", "has a name that cannot be read");
+    const char *bad = bad_name(raw);
+    if (bad)
+        return refuse(unpack, raw, bad);
+    g_autofree char *name = plain_name(raw);
+    mode_t type = archive_entry_filetype(entry);
+    if (!*name)
+        return type == AE_IFDIR ? TA_OK : refuse(unpack, raw, "has no name");
+    if (++unpack->files > unpack->limits->files)
+        return refuse(unpack, name, "is one more than the files that are allowed");
+    if (archive_entry_hardlink(entry))
+        return refuse(unpack, name, "is a hard link");
+    if (archive_entry_is_encrypted(entry))
+        return refuse(unpack, name, "is encrypted");
+    if (type != AE_IFREG && type != AE_IFDIR && type != AE_IFLNK)
+        return refuse(unpack, name, "is neither a file, a folder nor a link");
+    enum ta_status status = note_name(unpack, name, type == AE_IFDIR);
+    if (status || type == AE_IFDIR)
+        return status;
+    return type == AE_IFLNK ? note_link(unpack, name, archive_entry_symlink(entry))
+                            : unpack_file(unpack, name, archive_entry_perm(entry));
+}
+
+/* Links come last. One that stands where another points through could still lead out: what a link's path goes through must
+   be folders, which note_name has seen to, since a name cannot be both. */
+static enum ta_status make_links(struct unpack *unpack) {
+    for (guint i = 0; i + 1 < unpack->links->len; i += 2) {
+        const char *name = unpack->links->pdata[i], *target = unpack->links->pdata[i + 1];
+        for (guint k = 0; k + 1 < unpack->links->len; k += 2) {
+            g_autofree char *above = g_path_get_dirname(name);
+            g_autofree char *joined = g_build_filename("/", above, target, NULL);
+            g_autofree char *resolved = g_canonicalize_filename(joined, "/");
+            g_autofree char *other = g_strconcat("/", unpack->links->pdata[k], "/", NULL);
+            if (strstr(target, "..") && g_str_has_prefix(resolved, other))
+                return refuse(unpack, name, "is a link through another link");
+        }
+        g_autofree char *path = g_build_filename(unpack->to, name, NULL);
+        if (symlink(target, path))
+            return disk_failed(unpack, path);
+    }
+    return TA_OK;
+}
+
+static enum ta_status unpack_all(struct unpack *unpack, bool (*cancelled)(void *), void *with) {
+    struct archive_entry *entry;
+    enum ta_status status = folder_make(unpack->to, unpack->why);
+    while (!status) {
+        int code = archive_read_next_header(unpack->archive, &entry);
+        if (code == ARCHIVE_EOF)
+            return unpack->files ? make_links(unpack)
+                                 : ta_problem_set(unpack->why, TA_E_INPUT, "check the file", "%s: it is empty", unpack->path);
+        if (code < ARCHIVE_WARN)
+            return ta_problem_set(unpack->why, TA_E_INPUT, "fetch it again", "%s: it is no archive, or damaged: %s",
+                                  unpack->path, archive_error_string(unpack->archive));
+        if (cancelled && cancelled(with))
+            return ta_problem_set(unpack->why, TA_E_INTERRUPTED, "run it again", "interrupted");
+        status = unpack_entry(unpack, entry);
+    }
+    return status;
+}
+
+static struct archive *open_archive(const char *path) {
+    struct archive *archive = archive_read_new();
+    archive_read_support_format_zip(archive);
+    archive_read_support_format_tar(archive);
+    archive_read_support_filter_gzip(archive);
+    archive_read_support_filter_xz(archive);
+    archive_read_support_filter_zstd(archive);
+    if (archive_read_open_filename(archive, path, BLOCK_BYTES) == ARCHIVE_OK)
+        return archive;
+    archive_read_free(archive);
+    return NULL;
+}
+
+enum ta_status archive_unpack(const char *path, const char *to, const struct archive_limits *limits,
+                              bool (*cancelled)(void *), void *with, unsigned *files, struct ta_problem *why) {
+    struct stat about;
+    if (stat(path, &about) || !S_ISREG(about.st_mode))
+        return ta_problem_set(why, TA_E_INPUT, "check the path", "%s is no file", path);
+    struct unpack unpack = {.path = path,
+                            .to = to,
+                            .limits = limits,
+                            .archive = open_archive(path),
+                            .archive_bytes = (uint64_t)about.st_size,
+                            .why = why};
+    if (!unpack.archive)
+        return ta_problem_set(why, TA_E_INPUT, "fetch it again", "%s: it is no zip or tar archive", path);
+    unpack.seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
+    unpack.folders = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    unpack.links = g_ptr_array_new_with_free_func(g_free);
+    enum ta_status status = unpack_all(&unpack, cancelled, with);
+    if (status)
+        folder_remove(to);
+    *files = unpack.files;
+    g_hash_table_destroy(unpack.seen);
+    g_hash_table_destroy(unpack.folders);
+    g_ptr_array_free(unpack.links, TRUE);
+    archive_read_free(unpack.archive);
+    return status;
+}

@@ -1,0 +1,27 @@
+/* Archives: zip, and tar plain or compressed with gzip, xz or zstd, through libarchive. What comes out stays below one
+   folder, or nothing comes out. */
+#ifndef TA_HOST_ARCHIVE_H
+#define TA_HOST_ARCHIVE_H
+
+#include "tameanchor/status.h"
+
+#include <stdbool.h>
+#include <stdint.h>
+
+/* How much an archive may hold. RATIO: bytes that come out for each byte of the archive, once more than a MiB came out. */
+struct archive_limits {
+    uint64_t bytes, files, ratio;
+};
+
+extern const struct archive_limits archive_limits_default;
+
+/* True when PATH's name ends like an archive's: .zip, .tar, .tar.gz, .tgz, .tar.xz, .tar.zst. */
+bool archive_is_named(const char *path);
+
+/* Unpacks PATH into the folder TO, which must not exist. Entries with absolute paths or "..", links that leave the folder,
+   hard links, devices, names that are there already or differ by case alone, and archives over LIMITS are refused, with
+   the entry's name; TO is then gone again. CANCELLED (may be null) is asked at each entry. */
+enum ta_status archive_unpack(const char *path, const char *to, const struct archive_limits *limits,
+                              bool (*cancelled)(void *), void *with, unsigned *files, struct ta_problem *why);
+
+#endif

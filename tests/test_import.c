@@ -1,0 +1,389 @@
+/* Import from wherever an example comes: archives, repositories, folders in every state; a corpus of hostile archives, made
+   here; the real tool, the real git. */
+#include "support.h"
+
+#include "host/archive.h"
+#include "host/files.h"
+
+#include <archive.h>
+#include <archive_entry.h>
+#include <stdio.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+/* Archives. */
+
+struct entry {
+    const char *name;
+    mode_t type;
+    const char *target; /* of a link; contents of a file */
+};
+
+enum archive_kind { TAR, TAR_GZIP, TAR_XZ, TAR_ZSTD, ZIP, ARCHIVE_KINDS };
+
+static struct archive *new_archive(enum archive_kind kind) {
+    struct archive *archive = archive_write_new();
+    if (kind == ZIP)
+        archive_write_set_format_zip(archive);
+    else
+        archive_write_set_format_pax_restricted(archive);
+    if (kind == TAR_GZIP)
+        archive_write_add_filter_gzip(archive);
+    if (kind == TAR_XZ)
+        archive_write_add_filter_xz(archive);
+    if (kind == TAR_ZSTD)
+        archive_write_add_filter_zstd(archive);
+    return archive;
+}
+
+static void add_entry(struct archive *archive, const struct entry *item) {
+    struct archive_entry *entry = archive_entry_new();
+    size_t size = item->type == AE_IFREG && item->target ? strlen(item->target) : 0;
+    archive_entry_copy_pathname(entry, item->name);
+    archive_entry_set_filetype(entry, item->type);
+    archive_entry_set_perm(entry, 0644);
+    if (item->type == AE_IFLNK)
+        archive_entry_copy_symlink(entry, item->target);
+    else if (item->type == 0) {
+        archive_entry_set_filetype(entry, AE_IFREG);
+        archive_entry_copy_hardlink(entry, item->target);
+    } else if (item->type == AE_IFREG)
+        archive_entry_set_size(entry, (la_int64_t)size);
+    if (archive_write_header(archive, entry) == ARCHIVE_OK && size)
+        archive_write_data(archive, item->target, size);
+    archive_entry_free(entry);
+}
+
+static char *write_archive(enum archive_kind kind, const struct entry *entries, size_t count) {
+    static const char *const endings[] = {".tar", ".tar.gz", ".tar.xz", ".tar.zst", ".zip"};
+    char *path = test_path("made%s", endings[kind]);
+    struct archive *archive = new_archive(kind);
+    ck_assert_int_eq(archive_write_open_filename(archive, path), ARCHIVE_OK);
+    for (size_t i = 0; i < count; ++i)
+        add_entry(archive, &entries[i]);
+    archive_write_close(archive);
+    archive_write_free(archive);
+    return path;
+}
+
+static const char *example_text(const char *file) {
+    g_autofree char *path = g_build_filename(CATALOG, "examples/tide-lamp", file, NULL);
+    return read_text(path);
+}
+
+/* The tide lamp as an archive, below FOLDER ("" for none). */
+static char *pack_example(enum archive_kind kind, const char *folder) {
+    g_auto(GStrv) files = files_below(CATALOG "/examples/tide-lamp", NULL);
+    g_autofree struct entry *entries = g_new0(struct entry, g_strv_length(files));
+    size_t count = 0;
+    for (char **file = files; *file; ++file)
+        entries[count++] = (struct entry){test_path("%s%s", folder, *file) + strlen(test_folder) + 1, AE_IFREG,
+                                          example_text(*file)};
+    return write_archive(kind, entries, count);
+}
+
+static void expect_same_as_example(const char *folder) {
+    struct ran ran = run_program(NULL, NULL, (const char *const[]){"diff", "-r", folder, CATALOG "/examples/tide-lamp", NULL});
+    ck_assert_msg(ran.code == 0, "%s", ran.out);
+}
+
+START_TEST(archives_of_every_kind_are_imported_whole) {
+    for (int kind = 0; kind < ARCHIVE_KINDS; ++kind) {
+        static const char *const folders[] = {"", "tide-lamp/", "download/tide-lamp/"};
+        for (size_t i = 0; i < G_N_ELEMENTS(folders); ++i) {
+            char *archive = pack_example((enum archive_kind)kind, folders[i]), *project = test_path("project");
+            struct ran ran = tanchor(test_folder, "import", archive, "project");
+            ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+            expect_same_as_example(project);
+            folder_remove(project);
+        }
+    }
+    g_auto(GStrv) left = files_match(test_folder, ".*");
+    ck_assert_ptr_null(left[0]);
+    ck_assert_int_eq(tanchor(test_folder, "import", "made.tar.gz").code, 0); /* named after the archive */
+    expect_same_as_example(test_path("made"));
+}
+END_TEST
+
+/* Each with a sound file in front, in every kind of archive that can hold it. */
+START_TEST(hostile_archives_are_refused_whole_and_named) {
+    static const struct {
+        struct entry entry;
+        const char *why;
+    } corpus[] = {
+        {{"/etc/tide", AE_IFREG, "x"}, "has an absolute path"},
+        {{"C:/tide.c", AE_IFREG, "x"}, "has an absolute path"},
+        {{"../tide.c", AE_IFREG, "x"}, "leaves the folder"},
+        {{"a/../../tide.c", AE_IFREG, "x"}, "leaves the folder"},
+        {{"a/..", AE_IFDIR, NULL}, "leaves the folder"},
+        {{"a\\..\\tide.c", AE_IFREG, "x"}, "has a backslash"},
+        {{"tide\n.c", AE_IFREG, "x"}, "has a control character"},
+        {{"sound.c", AE_IFREG, "twice"}, "stands there twice"},
+        {{"SOUND.c", AE_IFREG, "x"}, "differs from another by case alone"},
+        {{"Sound.C/tide.c", AE_IFREG, "x"}, "differs from another by case alone"},
+        {{"sound.c/tide.c", AE_IFREG, "x"}, "stands there twice"},
+        {{"link", AE_IFLNK, "/etc/passwd"}, "is a link with an absolute target"},
+        {{"link", AE_IFLNK, "../outside"}, "is a link that leaves the folder"},
+        {{"a/link", AE_IFLNK, "../../outside"}, "is a link that leaves the folder"},
+        {{"a/b/link", AE_IFLNK, "x/../../../../y"}, "is a link that leaves the folder"},
+        {{"hard", 0, "sound.c"}, "is a hard link"},
+        {{"hard", 0, "/etc/passwd"}, "is a hard link"},
+        {{"device", AE_IFCHR, NULL}, "is neither a file, a folder nor a link"},
+        {{"block", AE_IFBLK, NULL}, "is neither a file, a folder nor a link"},
+        {{"pipe", AE_IFIFO, NULL}, "is neither a file, a folder nor a link"},
+    };
+    unsigned tried = 0;
+    for (int kind = 0; kind < ARCHIVE_KINDS; ++kind) {
+        for (size_t i = 0; i < G_N_ELEMENTS(corpus); ++i) {
+            bool special = corpus[i].entry.type != AE_IFREG && corpus[i].entry.type != AE_IFDIR && corpus[i].entry.type != AE_IFLNK;
+            if (kind == ZIP && (special || strchr(corpus[i].entry.name, '\\')))
+                continue; /* which zip cannot hold, or is read as a slash from it */
+            const struct entry entries[] = {{"sound.c", AE_IFREG, "int main(void);"}, corpus[i].entry};
+            char *archive = write_archive((enum archive_kind)kind, entries, 2), *to = test_path("out");
+            unsigned files;
+            struct ta_problem why = {0};
+            enum ta_status status = archive_unpack(archive, to, &archive_limits_default, NULL, NULL, &files, &why);
+            ck_assert_msg(status == TA_E_INPUT, "%s in kind %d was taken", corpus[i].entry.name, kind);
+            ck_assert_msg(strstr(why.what, corpus[i].why) != NULL, "%s: %s", corpus[i].entry.name, why.what);
+            ck_assert_msg(strstr(why.what, "the entry \"") != NULL, "%s", why.what);
+            ck_assert(!g_file_test(to, G_FILE_TEST_EXISTS));
+            ++tried;
+        }
+    }
+    ck_assert_uint_ge(tried, 60);
+    ck_assert(!g_file_test(test_path("tide.c"), G_FILE_TEST_EXISTS));
+}
+END_TEST
+
+START_TEST(links_inside_are_kept_and_chains_are_not) {
+    const struct entry good[] = {{"a/b.c", AE_IFREG, "int x;"}, {"link.c", AE_IFLNK, "a/b.c"}, {"a/up", AE_IFLNK, "../link.c"}};
+    const struct entry chain[] = {{"a/b.c", AE_IFREG, "int x;"}, {"dir", AE_IFLNK, "a"}, {"way", AE_IFLNK, "dir/../dir/b.c"}};
+    unsigned files;
+    struct ta_problem why;
+    ck_assert_int_eq(archive_unpack(write_archive(TAR, good, 3), test_path("out"), &archive_limits_default, NULL, NULL, &files, &why), TA_OK);
+    ck_assert_str_eq(read_text(test_path("out/a/up")), "int x;");
+    ck_assert_int_eq(archive_unpack(write_archive(TAR, chain, 3), test_path("chain"), &archive_limits_default, NULL, NULL, &files, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "through another link"));
+}
+END_TEST
+
+START_TEST(bombs_stop_at_the_limits) {
+    g_autofree char *zeros = g_strnfill(8 << 20, '0');
+    const struct entry bomb[] = {{"zeros", AE_IFREG, zeros}};
+    struct archive_limits limits = archive_limits_default;
+    unsigned files;
+    struct ta_problem why;
+    ck_assert_int_eq(archive_unpack(write_archive(TAR_XZ, bomb, 1), test_path("out"), &limits, NULL, NULL, &files, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "unpacks to far more than the archive holds"));
+    limits = (struct archive_limits){.bytes = 1 << 20, .files = 10, .ratio = 1 << 20};
+    ck_assert_int_eq(archive_unpack(write_archive(TAR, bomb, 1), test_path("out"), &limits, NULL, NULL, &files, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "larger than is allowed"));
+    struct entry many[11];
+    for (int i = 0; i < 11; ++i)
+        many[i] = (struct entry){test_path("%d", i) + strlen(test_folder) + 1, AE_IFREG, "x"};
+    ck_assert_int_eq(archive_unpack(write_archive(ZIP, many, 11), test_path("out"), &limits, NULL, NULL, &files, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "one more than the files that are allowed"));
+    ck_assert(!g_file_test(test_path("out"), G_FILE_TEST_EXISTS));
+}
+END_TEST
+
+/* Cut at every so many bytes, and with bytes changed: refused or whole, never a crash, never something outside. */
+START_TEST(damaged_archives_are_refused_or_whole) {
+    GRand *random = g_rand_new_with_seed(29);
+    for (int kind = 0; kind < ARCHIVE_KINDS; ++kind) {
+        char *archive = pack_example((enum archive_kind)kind, "tide-lamp/"), *damaged = test_path("damaged.zip"), *to = test_path("out");
+        g_autofree char *bytes = NULL;
+        gsize length;
+        ck_assert(g_file_get_contents(archive, &bytes, &length, NULL));
+        for (int round = 0; round < 60; ++round) {
+            g_autofree char *copy = g_memdup2(bytes, length);
+            gsize size = round % 2 ? length : (gsize)g_rand_int_range(random, 0, (int)length);
+            unsigned files;
+            struct ta_problem why = {0};
+            for (int i = 0; round % 2 && i < 3; ++i)
+                copy[g_rand_int_range(random, 0, (int)length)] ^= (char)g_rand_int_range(random, 1, 256);
+            g_file_set_contents(damaged, copy, (gssize)size, NULL);
+            enum ta_status status = archive_unpack(damaged, to, &archive_limits_default, NULL, NULL, &files, &why);
+            ck_assert_msg(status == TA_OK || (ta_status_exit_code(status) == 1 && *why.what), "%s", why.what);
+            ck_assert(status == TA_OK || !g_file_test(to, G_FILE_TEST_EXISTS));
+            folder_remove(to);
+        }
+    }
+    g_rand_free(random);
+    write_text(test_path("text.zip"), "no archive at all");
+    struct ran ran = tanchor(test_folder, "import", "text.zip");
+    expect_refusal(ran, 1, "text.zip: it is no zip or tar archive");
+    ran = tanchor(test_folder, "import", "none.tar.gz");
+    expect_refusal(ran, 1, "none.tar.gz is no file");
+}
+END_TEST
+
+/* Repositories. */
+
+static void git(const char *folder, const char *const *arguments) {
+    static const char *const environment[] = {"GIT_AUTHOR_NAME=Ada", "GIT_AUTHOR_EMAIL=ada@estuary.example", "GIT_COMMITTER_NAME=Ada",
+                                              "GIT_COMMITTER_EMAIL=ada@estuary.example", "GIT_CONFIG_GLOBAL=/dev/null", NULL};
+    struct ran ran = run_program(folder, environment, arguments);
+    ck_assert_msg(ran.code == 0, "%s %s: %s", arguments[0], arguments[1], ran.err);
+}
+#define GIT(folder, ...) git(folder, (const char *const[]){"git", __VA_ARGS__, NULL})
+
+START_TEST(repositories_are_imported_by_branch_tag_and_subfolder) {
+    char *repository = test_path("watch.git");
+    write_text(test_path("watch.git/readme.txt"), "the watch's instruments\n");
+    GIT(repository, "init", "-q", "-b", "main");
+    GIT(test_folder, "-C", repository, "add", "-A");
+    GIT(repository, "commit", "-qm", "empty");
+    run_program(NULL, NULL, (const char *const[]){"cp", "-r", CATALOG "/examples/tide-lamp", test_path("watch.git/lamp"), NULL});
+    GIT(repository, "add", "-A");
+    GIT(repository, "commit", "-qm", "lamp");
+    GIT(repository, "tag", "v1");
+    write_text(test_path("watch.git/lamp/notes.txt"), "newer\n");
+    write_text(test_path("watch.git/second/anchor.yaml"), "project: second\nversion: 1.0.0\ntitle: t\nneeds:\n  sdk: {strand: \"2.1\"}\nsources: []\n");
+    GIT(repository, "add", "-A");
+    GIT(repository, "commit", "-qm", "second");
+
+    struct ran ran = tanchor(test_folder, "import", "watch.git", "one", "--ref", "v1");
+    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+    ck_assert_ptr_nonnull(strstr(ran.out, "watch.git at "));
+    expect_same_as_example(test_path("one"));
+    ran = tanchor(test_folder, "import", "watch.git");
+    expect_refusal(ran, 1, "watch.git holds 2 projects", "lamp", "second");
+    ran = tanchor(test_folder, "import", "watch.git", "--subfolder", "lamp");
+    ck_assert_int_eq(ran.code, 0);
+    ck_assert_str_eq(read_text(test_path("lamp/notes.txt")), "newer\n");
+    ran = tanchor(test_folder, "import", "watch.git", "x", "--subfolder", "../..");
+    expect_refusal(ran, 1, "has no folder ../..");
+    ran = tanchor(test_folder, "import", "watch.git", "x", "--ref", "v9");
+    expect_refusal(ran, 1, "watch.git has no branch or tag \"v9\"");
+    ran = tanchor(test_folder, "import", "./none.git", "x");
+    expect_refusal(ran, 3, "git cannot clone ./none.git");
+    ran = tanchor(test_folder, "import", "tide-lamp", "x", "--ref", "v1");
+    expect_refusal(ran, 2, "--ref goes with a repository");
+    ck_assert(!g_file_test(test_path("x"), G_FILE_TEST_EXISTS));
+}
+END_TEST
+
+START_TEST(nothing_of_a_repository_is_run) {
+    char *repository = test_path("trap.git"), *mark = test_path("mark");
+    g_autofree char *hook = g_strdup_printf("#!/bin/sh\ntouch '%s'\n", mark);
+    run_program(NULL, NULL, (const char *const[]){"cp", "-r", CATALOG "/examples/tide-lamp", repository, NULL});
+    write_text(test_path("trap.git/.gitattributes"), "* filter=trap\n");
+    write_text(test_path("trap.git/.gitmodules"), "[submodule \"x\"]\n path = x\n url = ext::touch mark\n");
+    GIT(repository, "init", "-q");
+    GIT(repository, "add", "-A");
+    GIT(repository, "commit", "-qm", "trap");
+    write_text(test_path("templates/hooks/post-checkout"), hook);
+    ck_assert_int_eq(chmod(test_path("templates/hooks/post-checkout"), 0755), 0);
+    g_autofree char *value = g_strdup_printf("GIT_CONFIG_VALUE_0=%s", test_path("templates"));
+    const char *const hooked[] = {"GIT_CONFIG_COUNT=1", "GIT_CONFIG_KEY_0=init.templateDir", value, NULL};
+    struct ran ran = run_program(test_folder, hooked, (const char *const[]){TANCHOR, "import", "trap.git", "copy", NULL});
+    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+    ck_assert(!g_file_test(mark, G_FILE_TEST_EXISTS));
+}
+END_TEST
+
+/* Folders. */
+
+START_TEST(a_folder_of_c_sources_gets_a_draft_that_builds) {
+    write_text(test_path("bare/src/main.c"), "#include \"gauge.h\"\n#include <stdio.h>\nint main(void) {\n    printf(\"level %d\\n\", gauge());\n"
+                                             "    return LEVEL;\n}\n");
+    write_text(test_path("bare/lib/gauge.c"), "#include \"gauge.h\"\nint gauge(void) { return LEVEL; }\n");
+    write_text(test_path("bare/lib/gauge.h"), "int gauge(void);\n");
+    write_text(test_path("bare/unused/other.c"), "#error not part of it\n");
+    write_text(test_path("bare/compile_commands.json"),
+               "[{\"directory\": \".\", \"file\": \"src/main.c\", \"command\": \"cc -Ilib -DLEVEL=5 -c src/main.c\"},\n"
+               " {\"directory\": \".\", \"file\": \"lib/gauge.c\", \"arguments\": [\"cc\", \"-I\", \"lib\", \"-D\", \"LEVEL=5\", \"-c\", \"lib/gauge.c\"]}]\n");
+    struct ran ran = tanchor(test_folder, "import", "./bare", "Gauge Dial");
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "drafted from 2 sources of compile_commands.json"), "%s%s", ran.out, ran.err);
+    ck_assert_ptr_nonnull(strstr(ran.out, "begins in   src/main.c"));
+    const char *manifest = read_text(test_path("Gauge Dial/anchor.yaml"));
+    ck_assert_ptr_nonnull(strstr(manifest, "  - 'LEVEL=5'\n"));
+    ck_assert_ptr_nonnull(strstr(manifest, "decide: which SDK"));
+    ck_assert(!g_file_test(test_path("bare/anchor.yaml"), G_FILE_TEST_EXISTS));
+    char *project = test_path("Gauge Dial");
+    ck_assert_int_eq(tanchor(project, "configure").code, 0);
+    ran = tanchor(project, "build");
+    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+    ran = tanchor(project, "run", "--for", "1s");
+    ck_assert_int_eq(ran.code, 5);
+    ck_assert_str_eq(ran.out, "level 5\n");
+}
+END_TEST
+
+static void write_manifest(const char *path, const char *extra) {
+    g_autofree char *text = g_strdup_printf("project: p\nversion: 1.0.0\ntitle: t\nneeds:\n  sdk: {strand: \">=2.0\"}\n%s", extra);
+    write_text(path, text);
+}
+
+START_TEST(what_lies_outside_is_named_and_can_be_gathered) {
+    write_manifest(test_path("kit/p/anchor.yaml"), "sources: [main.c, ../shared/sound.c]\ninclude: [../shared]\nassets: [logo.png]\n");
+    write_text(test_path("kit/p/main.c"), "#include \"../shared/sound.h\"\nint main(void) { return sound(); }\n");
+    write_text(test_path("kit/shared/sound.c"), "#include \"sound.h\"\nint sound(void) { return 0; }\n");
+    write_text(test_path("kit/shared/sound.h"), "int sound(void);\n");
+    struct ran ran = tanchor(test_folder, "import", "./kit/p", "copy");
+    ck_assert_int_eq(ran.code, 1);
+    static const char *const texts[] = {"problem  outside     sources names ../shared/sound.c", "problem  outside     include names ../shared",
+                                        "--gather", "warning  missing     assets names logo.png", "main.c includes ../shared/sound.h"};
+    for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
+        ck_assert_msg(strstr(ran.out, texts[i]) != NULL, "%s: %s", texts[i], ran.out);
+    ck_assert(!g_file_test(test_path("copy"), G_FILE_TEST_EXISTS));
+
+    ran = tanchor(test_folder, "import", "./kit/p", "copy", "--gather");
+    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+    const char *manifest = read_text(test_path("copy/anchor.yaml"));
+    ck_assert_ptr_nonnull(strstr(manifest, "sources: [main.c, gathered/sound.c]"));
+    ck_assert_ptr_nonnull(strstr(manifest, "include: [gathered/shared]"));
+    ck_assert_str_eq(read_text(test_path("copy/gathered/shared/sound.h")), "int sound(void);\n");
+    ck_assert_ptr_nonnull(strstr(read_text(test_path("kit/p/anchor.yaml")), "../shared/sound.c")); /* the original stays */
+
+    ran = tanchor(test_folder, "import", "./kit/p", "--in-place");
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "in place"), "%s%s", ran.out, ran.err);
+    ran = tanchor(test_folder, "import", "./kit/p", "x", "--in-place");
+    expect_refusal(ran, 2, "--in-place takes no destination");
+}
+END_TEST
+
+START_TEST(what_would_trouble_others_is_told) {
+    write_manifest(test_path("p/anchor.yaml"), "sources: [main.c]\n");
+    write_text(test_path("p/main.c"), "int main(void) { return 0; }\n");
+    write_text(test_path("p/Main.c"), "int other;\n");
+    write_text(test_path("p/aux.h"), "\n");
+    run_program(NULL, NULL, (const char *const[]){"cp", "/bin/true", test_path("p/helper"), NULL});
+    struct ran ran = tanchor(test_folder, "import", "./p", "copy");
+    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+    ck_assert_ptr_nonnull(strstr(ran.out, "warning  names       names that clash or cannot be on other systems: aux.h, Main.c and main.c"));
+    ck_assert_ptr_nonnull(strstr(ran.out, "warning  programs    executables or objects among the files: helper"));
+    write_manifest(test_path("p/anchor.yaml"), "sources: [main.c]\nformat: 7\n");
+    ran = tanchor(test_folder, "import", "./p", "newer");
+    expect_refusal(ran, 1, "./p/anchor.yaml:7:9: format: the file has format 7, this tanchor knows 1; get a newer tanchor");
+}
+END_TEST
+
+START_TEST(the_wrong_folder_leads_to_the_right_one) {
+    tide_lamp();
+    struct ran ran = tanchor(test_folder, "import", "./tide-lamp/src", "x");
+    expect_refusal(ran, 1, "is inside a project; import the whole of it", "/tide-lamp");
+    write_text(test_path("outer/readme.txt"), "look inside\n");
+    ck_assert_int_eq(rename(test_path("tide-lamp"), test_path("outer/tide-lamp")), 0);
+    ran = tanchor(test_folder, "import", "./outer", "found"); /* the only one is taken */
+    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+    expect_same_as_example(test_path("found"));
+}
+END_TEST
+
+int main(void) {
+    return run_suite("import", (const TTest *const[]){archives_of_every_kind_are_imported_whole,
+                                                      hostile_archives_are_refused_whole_and_named,
+                                                      links_inside_are_kept_and_chains_are_not,
+                                                      bombs_stop_at_the_limits,
+                                                      damaged_archives_are_refused_or_whole,
+                                                      repositories_are_imported_by_branch_tag_and_subfolder,
+                                                      nothing_of_a_repository_is_run,
+                                                      a_folder_of_c_sources_gets_a_draft_that_builds,
+                                                      what_lies_outside_is_named_and_can_be_gathered,
+                                                      what_would_trouble_others_is_told,
+                                                      the_wrong_folder_leads_to_the_right_one,
+                                                      NULL});
+}
