@@ -1,7 +1,7 @@
 # Short targets in front of CMake and Ninja.
 BUILD     ?= build
 CMAKE     := cmake -G Ninja
-CODE      := $(shell git ls-files '*.c' '*.h' 2>/dev/null)
+CODE      := $(shell git ls-files -co --exclude-standard '*.c' '*.h' 2>/dev/null)
 PREFIX    ?= /usr/local
 DESTDIR   ?=
 

@@ -15,7 +15,8 @@
 
 /* Everything that a command line can say. */
 struct options {
-    char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder;
+    char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder, *kind, *board,
+        *component;
     gboolean json, quiet, no_semihosting, version, in_place, gather;
     char **rest;
 };
@@ -65,6 +66,23 @@ static size_t rest_count(const struct session *session) {
 static const char here[] = ".";
 
 /* Commands. */
+
+static enum ta_status command_catalog(struct session *session) {
+    const struct options *options = &session->options;
+    static const char *const kinds[] = {"example", "sdk", "board", "emulator", NULL};
+    const struct ta_catalog_query query = {.words = (const char *const *)options->rest,
+                                           .word_count = rest_count(session),
+                                           .kind = options->kind,
+                                           .board = options->board,
+                                           .component = options->component};
+    if (options->kind && !g_strv_contains(kinds, options->kind))
+        return usage(session, "write one of: example, sdk, board, emulator", "--kind: that is not known");
+    if (!rest_count(session) || strcmp(options->rest[0], "show"))
+        return ta_catalog(session->context, &query, session->report, &session->why);
+    if (rest_count(session) != 2)
+        return usage(session, "tanchor catalog show NAME", "name one thing to show");
+    return ta_catalog_show(session->context, options->rest[1], session->report, &session->why);
+}
 
 static enum ta_status command_import(struct session *session) {
     char **rest = session->options.rest;
@@ -181,13 +199,15 @@ static enum ta_status command_standing(struct session *session) {
 
 /* Options, each shared by the commands that take it. */
 
-enum { TAKES_CHOICES = 1, TAKES_RUN = 2, TAKES_TARGET = 4, TAKES_REST = 8, TAKES_IMPORT = 16 };
+enum { TAKES_CHOICES = 1, TAKES_RUN = 2, TAKES_TARGET = 4, TAKES_REST = 8, TAKES_IMPORT = 16, TAKES_QUERY = 32 };
 
 static const struct command {
     const char *name, *arguments, *summary, *done;
     enum ta_status (*run)(struct session *session);
     int takes;
 } commands[] = {
+    {"catalog", "[WORD... | show NAME]", "find examples, SDKs and boards; show one in full", "Looked", command_catalog,
+     TAKES_QUERY | TAKES_REST},
     {"import", "SOURCE [FOLDER]", "make a project from an example, a folder, an archive or a repository", "Imported",
      command_import, TAKES_IMPORT | TAKES_REST},
     {"configure", "", "choose SDK, compiler and target", "Configured", command_configure, TAKES_CHOICES | TAKES_TARGET},
@@ -221,6 +241,12 @@ static GOptionContext *make_parser(struct options *options, const struct command
         {"optimise", 0, 0, G_OPTION_ARG_STRING, &options->optimise, "For size, speed or debug", "WHAT"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
+    const GOptionEntry query[] = {
+        {"kind", 0, 0, G_OPTION_ARG_STRING, &options->kind, "example, sdk, board or emulator", "KIND"},
+        {"board", 0, 0, G_OPTION_ARG_STRING, &options->board, "Examples that fit this board", "PROFILE"},
+        {"component", 0, 0, G_OPTION_ARG_STRING, &options->component, "What needs or holds this component", "NAME"},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
     const GOptionEntry import[] = {
         {"ref", 0, 0, G_OPTION_ARG_STRING, &options->ref, "Of a repository: this branch or tag", "NAME"},
         {"subfolder", 0, 0, G_OPTION_ARG_FILENAME, &options->subfolder, "Where in the source the project is", "PATH"},
@@ -250,8 +276,8 @@ static GOptionContext *make_parser(struct options *options, const struct command
     const struct {
         int bit;
         const GOptionEntry *entries;
-    } groups[] = {
-        {TAKES_CHOICES, choices}, {TAKES_IMPORT, import}, {TAKES_RUN, run}, {TAKES_TARGET, target}, {TAKES_REST, rest}};
+    } groups[] = {{TAKES_CHOICES, choices}, {TAKES_IMPORT, import}, {TAKES_QUERY, query},
+                  {TAKES_RUN, run},         {TAKES_TARGET, target}, {TAKES_REST, rest}};
     g_autofree char *parameters = g_strdup_printf("%s%s", command->arguments, *command->summary ? "" : "[COMMAND]");
     GOptionContext *parser = g_option_context_new(parameters);
     g_option_context_add_main_entries(parser, common, NULL);
@@ -361,9 +387,9 @@ static void answer(struct session *session, const struct command *command, enum 
 }
 
 static void free_options(struct options *options) {
-    char *const texts[] = {options->folder,  options->sdk,      options->compiler, options->target,
-                           options->profile, options->optimise, options->for_text, options->pace,
-                           options->ref,     options->subfolder};
+    char *const texts[] = {options->folder,   options->sdk,      options->compiler, options->target, options->profile,
+                           options->optimise, options->for_text, options->pace,     options->ref,    options->subfolder,
+                           options->kind,     options->board,    options->component};
     for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
         g_free(texts[i]);
     g_strfreev(options->rest);

@@ -78,13 +78,14 @@ static char *pack_example(enum archive_kind kind, const char *folder) {
     g_autofree struct entry *entries = g_new0(struct entry, g_strv_length(files));
     size_t count = 0;
     for (char **file = files; *file; ++file)
-        entries[count++] = (struct entry){test_path("%s%s", folder, *file) + strlen(test_folder) + 1, AE_IFREG,
-                                          example_text(*file)};
+        entries[count++] =
+            (struct entry){test_path("%s%s", folder, *file) + strlen(test_folder) + 1, AE_IFREG, example_text(*file)};
     return write_archive(kind, entries, count);
 }
 
 static void expect_same_as_example(const char *folder) {
-    struct ran ran = run_program(NULL, NULL, (const char *const[]){"diff", "-r", folder, CATALOG "/examples/tide-lamp", NULL});
+    struct ran ran =
+        run_program(NULL, NULL, (const char *const[]){"diff", "-r", folder, CATALOG "/examples/tide-lamp", NULL});
     ck_assert_msg(ran.code == 0, "%s", ran.out);
 }
 
@@ -136,7 +137,8 @@ START_TEST(hostile_archives_are_refused_whole_and_named) {
     unsigned tried = 0;
     for (int kind = 0; kind < ARCHIVE_KINDS; ++kind) {
         for (size_t i = 0; i < G_N_ELEMENTS(corpus); ++i) {
-            bool special = corpus[i].entry.type != AE_IFREG && corpus[i].entry.type != AE_IFDIR && corpus[i].entry.type != AE_IFLNK;
+            bool special = corpus[i].entry.type != AE_IFREG && corpus[i].entry.type != AE_IFDIR &&
+                           corpus[i].entry.type != AE_IFLNK;
             if (kind == ZIP && (special || strchr(corpus[i].entry.name, '\\')))
                 continue; /* which zip cannot hold, or is read as a slash from it */
             const struct entry entries[] = {{"sound.c", AE_IFREG, "int main(void);"}, corpus[i].entry};
@@ -157,13 +159,19 @@ START_TEST(hostile_archives_are_refused_whole_and_named) {
 END_TEST
 
 START_TEST(links_inside_are_kept_and_chains_are_not) {
-    const struct entry good[] = {{"a/b.c", AE_IFREG, "int x;"}, {"link.c", AE_IFLNK, "a/b.c"}, {"a/up", AE_IFLNK, "../link.c"}};
-    const struct entry chain[] = {{"a/b.c", AE_IFREG, "int x;"}, {"dir", AE_IFLNK, "a"}, {"way", AE_IFLNK, "dir/../dir/b.c"}};
+    const struct entry good[] = {
+        {"a/b.c", AE_IFREG, "int x;"}, {"link.c", AE_IFLNK, "a/b.c"}, {"a/up", AE_IFLNK, "../link.c"}};
+    const struct entry chain[] = {
+        {"a/b.c", AE_IFREG, "int x;"}, {"dir", AE_IFLNK, "a"}, {"way", AE_IFLNK, "dir/../dir/b.c"}};
     unsigned files;
     struct ta_problem why;
-    ck_assert_int_eq(archive_unpack(write_archive(TAR, good, 3), test_path("out"), &archive_limits_default, NULL, NULL, &files, &why), TA_OK);
+    ck_assert_int_eq(archive_unpack(write_archive(TAR, good, 3), test_path("out"), &archive_limits_default, NULL, NULL,
+                                    &files, &why),
+                     TA_OK);
     ck_assert_str_eq(read_text(test_path("out/a/up")), "int x;");
-    ck_assert_int_eq(archive_unpack(write_archive(TAR, chain, 3), test_path("chain"), &archive_limits_default, NULL, NULL, &files, &why), TA_E_INPUT);
+    ck_assert_int_eq(archive_unpack(write_archive(TAR, chain, 3), test_path("chain"), &archive_limits_default, NULL,
+                                    NULL, &files, &why),
+                     TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "through another link"));
 }
 END_TEST
@@ -174,15 +182,19 @@ START_TEST(bombs_stop_at_the_limits) {
     struct archive_limits limits = archive_limits_default;
     unsigned files;
     struct ta_problem why;
-    ck_assert_int_eq(archive_unpack(write_archive(TAR_XZ, bomb, 1), test_path("out"), &limits, NULL, NULL, &files, &why), TA_E_INPUT);
+    ck_assert_int_eq(
+        archive_unpack(write_archive(TAR_XZ, bomb, 1), test_path("out"), &limits, NULL, NULL, &files, &why),
+        TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "unpacks to far more than the archive holds"));
     limits = (struct archive_limits){.bytes = 1 << 20, .files = 10, .ratio = 1 << 20};
-    ck_assert_int_eq(archive_unpack(write_archive(TAR, bomb, 1), test_path("out"), &limits, NULL, NULL, &files, &why), TA_E_INPUT);
+    ck_assert_int_eq(archive_unpack(write_archive(TAR, bomb, 1), test_path("out"), &limits, NULL, NULL, &files, &why),
+                     TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "larger than is allowed"));
     struct entry many[11];
     for (int i = 0; i < 11; ++i)
         many[i] = (struct entry){test_path("%d", i) + strlen(test_folder) + 1, AE_IFREG, "x"};
-    ck_assert_int_eq(archive_unpack(write_archive(ZIP, many, 11), test_path("out"), &limits, NULL, NULL, &files, &why), TA_E_INPUT);
+    ck_assert_int_eq(archive_unpack(write_archive(ZIP, many, 11), test_path("out"), &limits, NULL, NULL, &files, &why),
+                     TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "one more than the files that are allowed"));
     ck_assert(!g_file_test(test_path("out"), G_FILE_TEST_EXISTS));
 }
@@ -192,7 +204,8 @@ END_TEST
 START_TEST(damaged_archives_are_refused_or_whole) {
     GRand *random = g_rand_new_with_seed(29);
     for (int kind = 0; kind < ARCHIVE_KINDS; ++kind) {
-        char *archive = pack_example((enum archive_kind)kind, "tide-lamp/"), *damaged = test_path("damaged.zip"), *to = test_path("out");
+        char *archive = pack_example((enum archive_kind)kind, "tide-lamp/"), *damaged = test_path("damaged.zip"),
+             *to = test_path("out");
         g_autofree char *bytes = NULL;
         gsize length;
         ck_assert(g_file_get_contents(archive, &bytes, &length, NULL));
@@ -222,8 +235,9 @@ END_TEST
 /* Repositories. */
 
 static void git(const char *folder, const char *const *arguments) {
-    static const char *const environment[] = {"GIT_AUTHOR_NAME=Ada", "GIT_AUTHOR_EMAIL=ada@estuary.example", "GIT_COMMITTER_NAME=Ada",
-                                              "GIT_COMMITTER_EMAIL=ada@estuary.example", "GIT_CONFIG_GLOBAL=/dev/null", NULL};
+    static const char *const environment[] = {"GIT_AUTHOR_NAME=Ada",         "GIT_AUTHOR_EMAIL=ada@estuary.example",
+                                              "GIT_COMMITTER_NAME=Ada",      "GIT_COMMITTER_EMAIL=ada@estuary.example",
+                                              "GIT_CONFIG_GLOBAL=/dev/null", NULL};
     struct ran ran = run_program(folder, environment, arguments);
     ck_assert_msg(ran.code == 0, "%s %s: %s", arguments[0], arguments[1], ran.err);
 }
@@ -235,12 +249,14 @@ START_TEST(repositories_are_imported_by_branch_tag_and_subfolder) {
     GIT(repository, "init", "-q", "-b", "main");
     GIT(test_folder, "-C", repository, "add", "-A");
     GIT(repository, "commit", "-qm", "empty");
-    run_program(NULL, NULL, (const char *const[]){"cp", "-r", CATALOG "/examples/tide-lamp", test_path("watch.git/lamp"), NULL});
+    run_program(NULL, NULL,
+                (const char *const[]){"cp", "-r", CATALOG "/examples/tide-lamp", test_path("watch.git/lamp"), NULL});
     GIT(repository, "add", "-A");
     GIT(repository, "commit", "-qm", "lamp");
     GIT(repository, "tag", "v1");
     write_text(test_path("watch.git/lamp/notes.txt"), "newer\n");
-    write_text(test_path("watch.git/second/anchor.yaml"), "project: second\nversion: 1.0.0\ntitle: t\nneeds:\n  sdk: {strand: \"2.1\"}\nsources: []\n");
+    write_text(test_path("watch.git/second/anchor.yaml"),
+               "project: second\nversion: 1.0.0\ntitle: t\nneeds:\n  sdk: {strand: \"2.1\"}\nsources: []\n");
     GIT(repository, "add", "-A");
     GIT(repository, "commit", "-qm", "second");
 
@@ -278,7 +294,8 @@ START_TEST(nothing_of_a_repository_is_run) {
     ck_assert_int_eq(chmod(test_path("templates/hooks/post-checkout"), 0755), 0);
     g_autofree char *value = g_strdup_printf("GIT_CONFIG_VALUE_0=%s", test_path("templates"));
     const char *const hooked[] = {"GIT_CONFIG_COUNT=1", "GIT_CONFIG_KEY_0=init.templateDir", value, NULL};
-    struct ran ran = run_program(test_folder, hooked, (const char *const[]){TANCHOR, "import", "trap.git", "copy", NULL});
+    struct ran ran =
+        run_program(test_folder, hooked, (const char *const[]){TANCHOR, "import", "trap.git", "copy", NULL});
     ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
     ck_assert(!g_file_test(mark, G_FILE_TEST_EXISTS));
 }
@@ -287,16 +304,19 @@ END_TEST
 /* Folders. */
 
 START_TEST(a_folder_of_c_sources_gets_a_draft_that_builds) {
-    write_text(test_path("bare/src/main.c"), "#include \"gauge.h\"\n#include <stdio.h>\nint main(void) {\n    printf(\"level %d\\n\", gauge());\n"
-                                             "    return LEVEL;\n}\n");
+    write_text(test_path("bare/src/main.c"),
+               "#include \"gauge.h\"\n#include <stdio.h>\nint main(void) {\n    printf(\"level %d\\n\", gauge());\n"
+               "    return LEVEL;\n}\n");
     write_text(test_path("bare/lib/gauge.c"), "#include \"gauge.h\"\nint gauge(void) { return LEVEL; }\n");
     write_text(test_path("bare/lib/gauge.h"), "int gauge(void);\n");
     write_text(test_path("bare/unused/other.c"), "#error not part of it\n");
     write_text(test_path("bare/compile_commands.json"),
                "[{\"directory\": \".\", \"file\": \"src/main.c\", \"command\": \"cc -Ilib -DLEVEL=5 -c src/main.c\"},\n"
-               " {\"directory\": \".\", \"file\": \"lib/gauge.c\", \"arguments\": [\"cc\", \"-I\", \"lib\", \"-D\", \"LEVEL=5\", \"-c\", \"lib/gauge.c\"]}]\n");
+               " {\"directory\": \".\", \"file\": \"lib/gauge.c\", \"arguments\": [\"cc\", \"-I\", \"lib\", \"-D\", "
+               "\"LEVEL=5\", \"-c\", \"lib/gauge.c\"]}]\n");
     struct ran ran = tanchor(test_folder, "import", "./bare", "Gauge Dial");
-    ck_assert_msg(ran.code == 0 && strstr(ran.out, "drafted from 2 sources of compile_commands.json"), "%s%s", ran.out, ran.err);
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "drafted from 2 sources of compile_commands.json"), "%s%s", ran.out,
+                  ran.err);
     ck_assert_ptr_nonnull(strstr(ran.out, "begins in   src/main.c"));
     const char *manifest = read_text(test_path("Gauge Dial/anchor.yaml"));
     ck_assert_ptr_nonnull(strstr(manifest, "  - 'LEVEL=5'\n"));
@@ -313,19 +333,22 @@ START_TEST(a_folder_of_c_sources_gets_a_draft_that_builds) {
 END_TEST
 
 static void write_manifest(const char *path, const char *extra) {
-    g_autofree char *text = g_strdup_printf("project: p\nversion: 1.0.0\ntitle: t\nneeds:\n  sdk: {strand: \">=2.0\"}\n%s", extra);
+    g_autofree char *text =
+        g_strdup_printf("project: p\nversion: 1.0.0\ntitle: t\nneeds:\n  sdk: {strand: \">=2.0\"}\n%s", extra);
     write_text(path, text);
 }
 
 START_TEST(what_lies_outside_is_named_and_can_be_gathered) {
-    write_manifest(test_path("kit/p/anchor.yaml"), "sources: [main.c, ../shared/sound.c]\ninclude: [../shared]\nassets: [logo.png]\n");
+    write_manifest(test_path("kit/p/anchor.yaml"),
+                   "sources: [main.c, ../shared/sound.c]\ninclude: [../shared]\nassets: [logo.png]\n");
     write_text(test_path("kit/p/main.c"), "#include \"../shared/sound.h\"\nint main(void) { return sound(); }\n");
     write_text(test_path("kit/shared/sound.c"), "#include \"sound.h\"\nint sound(void) { return 0; }\n");
     write_text(test_path("kit/shared/sound.h"), "int sound(void);\n");
     struct ran ran = tanchor(test_folder, "import", "./kit/p", "copy");
     ck_assert_int_eq(ran.code, 1);
-    static const char *const texts[] = {"problem  outside     sources names ../shared/sound.c", "problem  outside     include names ../shared",
-                                        "--gather", "warning  missing     assets names logo.png", "main.c includes ../shared/sound.h"};
+    static const char *const texts[] = {
+        "problem  outside     sources names ../shared/sound.c", "problem  outside     include names ../shared",
+        "--gather", "warning  missing     assets names logo.png", "main.c includes ../shared/sound.h"};
     for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
         ck_assert_msg(strstr(ran.out, texts[i]) != NULL, "%s: %s", texts[i], ran.out);
     ck_assert(!g_file_test(test_path("copy"), G_FILE_TEST_EXISTS));
@@ -336,7 +359,8 @@ START_TEST(what_lies_outside_is_named_and_can_be_gathered) {
     ck_assert_ptr_nonnull(strstr(manifest, "sources: [main.c, gathered/sound.c]"));
     ck_assert_ptr_nonnull(strstr(manifest, "include: [gathered/shared]"));
     ck_assert_str_eq(read_text(test_path("copy/gathered/shared/sound.h")), "int sound(void);\n");
-    ck_assert_ptr_nonnull(strstr(read_text(test_path("kit/p/anchor.yaml")), "../shared/sound.c")); /* the original stays */
+    ck_assert_ptr_nonnull(
+        strstr(read_text(test_path("kit/p/anchor.yaml")), "../shared/sound.c")); /* the original stays */
 
     ran = tanchor(test_folder, "import", "./kit/p", "--in-place");
     ck_assert_msg(ran.code == 0 && strstr(ran.out, "in place"), "%s%s", ran.out, ran.err);
@@ -353,11 +377,13 @@ START_TEST(what_would_trouble_others_is_told) {
     run_program(NULL, NULL, (const char *const[]){"cp", "/bin/true", test_path("p/helper"), NULL});
     struct ran ran = tanchor(test_folder, "import", "./p", "copy");
     ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
-    ck_assert_ptr_nonnull(strstr(ran.out, "warning  names       names that clash or cannot be on other systems: aux.h, Main.c and main.c"));
+    ck_assert_ptr_nonnull(strstr(
+        ran.out, "warning  names       names that clash or cannot be on other systems: aux.h, Main.c and main.c"));
     ck_assert_ptr_nonnull(strstr(ran.out, "warning  programs    executables or objects among the files: helper"));
     write_manifest(test_path("p/anchor.yaml"), "sources: [main.c]\nformat: 7\n");
     ran = tanchor(test_folder, "import", "./p", "newer");
-    expect_refusal(ran, 1, "./p/anchor.yaml:7:9: format: the file has format 7, this tanchor knows 1; get a newer tanchor");
+    expect_refusal(ran, 1,
+                   "./p/anchor.yaml:7:9: format: the file has format 7, this tanchor knows 1; get a newer tanchor");
 }
 END_TEST
 
@@ -374,16 +400,12 @@ START_TEST(the_wrong_folder_leads_to_the_right_one) {
 END_TEST
 
 int main(void) {
-    return run_suite("import", (const TTest *const[]){archives_of_every_kind_are_imported_whole,
-                                                      hostile_archives_are_refused_whole_and_named,
-                                                      links_inside_are_kept_and_chains_are_not,
-                                                      bombs_stop_at_the_limits,
-                                                      damaged_archives_are_refused_or_whole,
-                                                      repositories_are_imported_by_branch_tag_and_subfolder,
-                                                      nothing_of_a_repository_is_run,
-                                                      a_folder_of_c_sources_gets_a_draft_that_builds,
-                                                      what_lies_outside_is_named_and_can_be_gathered,
-                                                      what_would_trouble_others_is_told,
-                                                      the_wrong_folder_leads_to_the_right_one,
-                                                      NULL});
+    return run_suite("import",
+                     (const TTest *const[]){
+                         archives_of_every_kind_are_imported_whole, hostile_archives_are_refused_whole_and_named,
+                         links_inside_are_kept_and_chains_are_not, bombs_stop_at_the_limits,
+                         damaged_archives_are_refused_or_whole, repositories_are_imported_by_branch_tag_and_subfolder,
+                         nothing_of_a_repository_is_run, a_folder_of_c_sources_gets_a_draft_that_builds,
+                         what_lies_outside_is_named_and_can_be_gathered, what_would_trouble_others_is_told,
+                         the_wrong_folder_leads_to_the_right_one, NULL});
 }

@@ -59,6 +59,63 @@ START_TEST(demo_ends_with_every_verdict) {
 }
 END_TEST
 
+START_TEST(the_catalog_lists_and_shows) {
+    struct ran ran = tanchor(test_folder, "catalog");
+    ck_assert_int_eq(ran.code, 0);
+    ck_assert_ptr_nonnull(
+        strstr(ran.out, "example     tide-lamp   1.0.0   a lamp ring that fills with the tide; fits dunlin"));
+    ck_assert_ptr_nonnull(strstr(ran.out, "SDK         strand      2.1.0"));
+    ck_assert_ptr_nonnull(strstr(ran.out, "board       dunlin      1.0.0"));
+    static const struct {
+        const char *arguments[4];
+        const char *found;
+    } queries[] = {
+        {{"LAMP", "Tide"}, "found\": 1,"},
+        {{"--kind", "sdk"}, "found\": 1,"},
+        {{"--component", "button"}, "found\": 2,"},
+        {{"--board", "dunlin"}, "found\": 1,"},
+        {{"--kind", "board", "ring"}, "found\": 1,"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(queries); ++i) {
+        const char *const *rest = queries[i].arguments;
+        ran = tanchor(test_folder, "catalog", "--json", rest[0], rest[1], rest[2]);
+        g_autofree char *found = g_strndup(queries[i].found, strlen(queries[i].found) - 1);
+        ck_assert_msg(ran.code == 0 && strstr(ran.out, found), "%zu: %s", i, ran.out);
+    }
+    ran = tanchor(test_folder, "catalog", "submarine");
+    expect_refusal(ran, 1, "the catalog has nothing like that");
+    ran = tanchor(test_folder, "catalog", "--kind", "boat");
+    expect_refusal(ran, 2, "--kind", "example, sdk, board, emulator");
+    ran = tanchor(test_folder, "catalog", "show", "tide-lamp");
+    ck_assert(ran.code == 0 && strstr(ran.out, "guide       README.md") &&
+              strstr(ran.out, "Next: tanchor import tide-lamp"));
+    ran = tanchor(test_folder, "catalog", "show", "dunlin");
+    ck_assert(ran.code == 0 && strstr(ran.out, "flash       256 KiB at 0x00400000"));
+    ran = tanchor(test_folder, "catalog", "show", "strand@2.1.0");
+    ck_assert(ran.code == 0 && strstr(ran.out, "push buttons"));
+    ran = tanchor(test_folder, "catalog", "show", "strand@1.0.0");
+    expect_refusal(ran, 1, "no version of strand is =1.0.0", "there is strand 2.1.0");
+    ran = tanchor(test_folder, "catalog", "show", "nothing");
+    expect_refusal(ran, 1, "the catalog has no \"nothing\"");
+}
+END_TEST
+
+/* A catalog of one's own, with a board that lacks what the example needs. */
+START_TEST(the_catalog_says_why_an_example_does_not_fit) {
+    char *catalog = test_path("catalog"), *profile = test_path("catalog/profiles/dunlin.yaml");
+    run_program(NULL, NULL, (const char *const[]){"cp", "-r", CATALOG, catalog, NULL});
+    edit(profile, "  button A: {kind: button, device: gpio0, pin: 8, active-low: on}\n", "");
+    g_autofree char *setting = g_strdup_printf("TANCHOR_CATALOG=%s", catalog);
+    const char *const environment[] = {setting, NULL};
+    struct ran ran = run_program(test_folder, environment, (const char *const[]){TANCHOR, "catalog", "tide", NULL});
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "fits none: tide-lamp needs button A, which dunlin does not have"),
+                  "%s", ran.out);
+    write_text(test_path("catalog/examples/broken/anchor.yaml"), "project: [\n");
+    ran = run_program(test_folder, environment, (const char *const[]){TANCHOR, "catalog", NULL});
+    ck_assert_ptr_nonnull(strstr(ran.out, "problem  example     broken"));
+}
+END_TEST
+
 START_TEST(the_console_of_run_is_stdout_byte_for_byte) {
     char *project = tide_lamp_built();
     struct ran ran = tanchor(project, "run", "--for", "1100 ms");
@@ -155,7 +212,7 @@ START_TEST(a_folder_without_a_project_says_where_one_is) {
     char *lonely = test_path("lonely");
     ck_assert_int_eq(mkdir(lonely, 0777), 0);
     ran = tanchor(lonely, "build");
-    expect_refusal(ran, 1, "tanchor import tide-lamp makes one");
+    expect_refusal(ran, 1, "tanchor catalog lists examples");
 }
 END_TEST
 
@@ -416,6 +473,8 @@ END_TEST
 int main(void) {
     return run_suite("tool", (const TTest *const[]){the_whole_chain_by_hand,
                                                     demo_ends_with_every_verdict,
+                                                    the_catalog_lists_and_shows,
+                                                    the_catalog_says_why_an_example_does_not_fit,
                                                     the_console_of_run_is_stdout_byte_for_byte,
                                                     json_is_one_document,
                                                     wrong_usage_is_exit_code_2,

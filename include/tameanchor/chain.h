@@ -32,6 +32,24 @@ enum ta_status ta_context_new(struct ta_context **context, struct ta_problem *wh
 void ta_context_free(struct ta_context *context);
 enum ta_status ta_context_set(struct ta_context *context, const char *catalog, const char *home);
 
+/* What to look for in the catalog: all of the words, in names, titles and summaries. The rest may be null. */
+struct ta_catalog_query {
+    const char *const *words;
+    size_t word_count;
+    const char *kind;      /* "example", "sdk", "board" or "emulator" */
+    const char *board;     /* examples that fit this profile */
+    const char *component; /* what needs or holds this component */
+};
+
+/* Lists what there is; for each example, the targets that it fits, or why it fits none. Fact: found. TA_E_NO when there is
+   nothing. */
+enum ta_status ta_catalog(struct ta_context *context, const struct ta_catalog_query *query, struct ta_report *report,
+                          struct ta_problem *why);
+
+/* All about one example, profile or SDK (NAME or NAME@VERSION). */
+enum ta_status ta_catalog_show(struct ta_context *context, const char *name, struct ta_report *report,
+                               struct ta_problem *why);
+
 /* What to import. SOURCE is an example of the catalog by name, a folder, an archive (.zip, .tar, .tar.gz, .tar.xz,
    .tar.zst) or a git repository (a URL, or a path that ends in .git). The rest may be null or false. */
 struct ta_import {

@@ -109,15 +109,15 @@ static void report_scan(const struct import_check *check, const struct workspace
                         struct ta_report *report) {
     const struct project *project = &workspace->project;
     unsigned files = g_strv_length(scan->files);
-    report_add(report, TA_LEVEL_OK, "files", NULL, "%u of the author's; board.h, board.ld and identity.S will be generated",
-               files);
+    report_add(report, TA_LEVEL_OK, "files", NULL,
+               "%u of the author's; board.h, board.ld and identity.S will be generated", files);
     report_number(report, "files", files);
     if (project->needs.sdk.count)
         report_add(report, TA_LEVEL_OK, "needs", NULL, "%s %s", project->needs.sdk.items[0].name,
                    project->needs.sdk.items[0].range);
     if (!check->in_place)
-        report_names(report, TA_LEVEL_WARNING, "outside", scan->outside, "put them into the project, or import --in-place",
-                     "sources that include what lies outside");
+        report_names(report, TA_LEVEL_WARNING, "outside", scan->outside,
+                     "put them into the project, or import --in-place", "sources that include what lies outside");
     report_names(report, TA_LEVEL_WARNING, "names", scan->clashes, "rename them",
                  "names that clash or cannot be on other systems");
     report_names(report, TA_LEVEL_WARNING, "programs", scan->programs, "make sure that you know where they come from",
@@ -133,7 +133,8 @@ enum ta_status import_check(const struct import_check *check, struct ta_report *
     struct scan scan;
     enum ta_status status = workspace_open(check->context, check->work, &workspace, why);
     if (!status) {
-        report_title(report, "%s %s: %s", workspace.project.project, workspace.project.version, workspace.project.title);
+        report_title(report, "%s %s: %s", workspace.project.project, workspace.project.version,
+                     workspace.project.title);
         status = check_paths(check, &workspace, report, why);
     }
     if (!status) {

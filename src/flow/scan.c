@@ -62,7 +62,8 @@ static void scan_source(const char *folder, struct scan *scan, const struct patt
     g_autoptr(GMatchInfo) match = NULL;
     if (!scan->entry && g_regex_match(patterns->main, text, 0, NULL))
         scan->entry = g_strdup(path);
-    for (g_regex_match(patterns->include, text, 0, &match); g_match_info_matches(match); g_match_info_next(match, NULL)) {
+    for (g_regex_match(patterns->include, text, 0, &match); g_match_info_matches(match);
+         g_match_info_next(match, NULL)) {
         g_autofree char *name = g_match_info_fetch(match, 1);
         g_autofree char *joined = g_path_is_absolute(name) ? g_strdup(name) : g_build_filename(above, name, NULL);
         if (scan_leaves(folder, joined))

@@ -11,10 +11,10 @@ bool scan_is_source(const char *path);
 /* Lists of paths relative to FOLDER, each ends with null. */
 struct scan {
     char **files;
-    GPtrArray *clashes;    /* names that clash, or cannot be, on other systems */
-    GPtrArray *programs;   /* executables and object files */
-    GPtrArray *outside;    /* "src/a.c includes ../b.h" */
-    char *entry;           /* the file with main, or null */
+    GPtrArray *clashes;  /* names that clash, or cannot be, on other systems */
+    GPtrArray *programs; /* executables and object files */
+    GPtrArray *outside;  /* "src/a.c includes ../b.h" */
+    char *entry;         /* the file with main, or null */
 };
 
 void scan_folder(const char *folder, struct scan *scan);

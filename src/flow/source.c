@@ -30,9 +30,17 @@ char *source_name(const char *source) {
 
 /* The real git, with nothing of the repository's run: no hooks, no submodules, no prompt. */
 static enum ta_status clone_repository(struct ta_context *context, const struct ta_import *request, const char *staging,
-                            struct source *source, struct ta_problem *why) {
-    const char *clone_arguments[16] = {"git", "-c", "core.hooksPath=/dev/null", "-c", "protocol.ext.allow=never",
-                                       "clone", "--quiet", "--depth=1", "--no-recurse-submodules", "--single-branch"};
+                                       struct source *source, struct ta_problem *why) {
+    const char *clone_arguments[16] = {"git",
+                                       "-c",
+                                       "core.hooksPath=/dev/null",
+                                       "-c",
+                                       "protocol.ext.allow=never",
+                                       "clone",
+                                       "--quiet",
+                                       "--depth=1",
+                                       "--no-recurse-submodules",
+                                       "--single-branch"};
     size_t count = 10;
     if (request->ref) {
         clone_arguments[count++] = "--branch";
@@ -46,15 +54,16 @@ static enum ta_status clone_repository(struct ta_context *context, const struct 
     context_progress(context, "cloning", 0, 0);
     enum ta_status status = commands_run(commands, 2, 1, true, context_cancelled, context, NULL, NULL, why);
     if (!status && !commands[0].ran)
-        status = ta_problem_set(why, TA_E_SYSTEM, "sudo apt-get install git", "git cannot be run: %s", commands[0].errors);
+        status =
+            ta_problem_set(why, TA_E_SYSTEM, "sudo apt-get install git", "git cannot be run: %s", commands[0].errors);
     if (!status && commands[0].exit_code) {
         g_auto(GStrv) lines = g_strsplit(g_strchomp(commands[0].errors), "\n", -1);
         guint last = g_strv_length(lines);
         bool no_ref = request->ref && strstr(commands[0].errors, "Remote branch");
         status = no_ref ? ta_problem_set(why, TA_E_INPUT, "git ls-remote lists its branches and tags",
                                          "%s has no branch or tag \"%s\"", request->source, request->ref)
-                        : ta_problem_set(why, TA_E_SYSTEM, "check the address", "git cannot clone %s: %s", request->source,
-                                         last ? lines[last - 1] : "");
+                        : ta_problem_set(why, TA_E_SYSTEM, "check the address", "git cannot clone %s: %s",
+                                         request->source, last ? lines[last - 1] : "");
     }
     if (!status) {
         g_autofree char *history = g_build_filename(staging, ".git", NULL);
@@ -106,7 +115,8 @@ static enum ta_status bring(struct ta_context *context, const struct ta_import *
         return take_folder(name, source);
     if (is_path)
         return g_file_test(name, G_FILE_TEST_EXISTS)
-                   ? ta_problem_set(why, TA_E_INPUT, "name a folder, or a .zip, .tar, .tar.gz, .tar.xz or .tar.zst archive",
+                   ? ta_problem_set(why, TA_E_INPUT,
+                                    "name a folder, or a .zip, .tar, .tar.gz, .tar.xz or .tar.zst archive",
                                     "%s is neither a folder nor an archive", name)
                    : ta_problem_set(why, TA_E_INPUT, "check the path", "%s does not exist", name);
     if (!take_example(context, name, source, is_folder ? NULL : why))
@@ -179,7 +189,8 @@ static enum ta_status find_project(const struct ta_import *request, struct sourc
         return TA_OK;
     g_autofree char *above = source->staged ? NULL : project_above(source->root);
     if (above)
-        return ta_problem_set(why, TA_E_INPUT, above, "%s is inside a project; import the whole of it", request->source);
+        return ta_problem_set(why, TA_E_INPUT, above, "%s is inside a project; import the whole of it",
+                              request->source);
     return find_below(source, request->source, why);
 }
 

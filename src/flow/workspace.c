@@ -42,7 +42,7 @@ static enum ta_status no_project(const char *folder, struct ta_problem *why) {
     }
     return ta_problem_set(why, TA_E_INPUT,
                           found->len ? found->str
-                                     : "tanchor import tide-lamp makes one, tanchor demo shows the whole chain",
+                                     : "tanchor catalog lists examples, tanchor import EXAMPLE makes a project of one",
                           "%s has no anchor.yaml", strcmp(folder, ".") ? folder : "this folder");
 }
 

@@ -22,9 +22,9 @@ struct unpack {
     struct archive *archive;
     uint64_t archive_bytes, bytes;
     unsigned files;
-    GHashTable *seen;  /* names as they would clash on any system: folded; the value is the entry's own name */
+    GHashTable *seen;    /* names as they would clash on any system: folded; the value is the entry's own name */
     GHashTable *folders; /* made already */
-    GPtrArray *links;  /* pairs of name and target, made last: nothing is ever written through a link */
+    GPtrArray *links;    /* pairs of name and target, made last: nothing is ever written through a link */
     struct ta_problem *why;
 };
 
@@ -96,7 +96,8 @@ static enum ta_status note_name(struct unpack *unpack, const char *name, bool fo
     bool again = known && folder && !strcmp(known, name) && g_hash_table_contains(unpack->folders, name);
     enum ta_status status = TA_OK;
     if (known && !again)
-        status = refuse(unpack, name, strcmp(known, name) ? "differs from another by case alone" : "stands there twice");
+        status =
+            refuse(unpack, name, strcmp(known, name) ? "differs from another by case alone" : "stands there twice");
     if (status || again) {
         g_free(folded);
         return status;
@@ -220,8 +221,9 @@ static enum ta_status unpack_all(struct unpack *unpack, bool (*cancelled)(void *
     while (!status) {
         int code = archive_read_next_header(unpack->archive, &entry);
         if (code == ARCHIVE_EOF)
-            return unpack->files ? make_links(unpack)
-                                 : ta_problem_set(unpack->why, TA_E_INPUT, "check the file", "%s: it is empty", unpack->path);
+            return unpack->files
+                       ? make_links(unpack)
+                       : ta_problem_set(unpack->why, TA_E_INPUT, "check the file", "%s: it is empty", unpack->path);
         if (code < ARCHIVE_WARN)
             return ta_problem_set(unpack->why, TA_E_INPUT, "fetch it again", "%s: it is no archive, or damaged: %s",
                                   unpack->path, archive_error_string(unpack->archive));
