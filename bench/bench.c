@@ -159,11 +159,77 @@ static void bench_hart(void) {
     ta_machine_free(machine);
 }
 
+/* A project of 5,000 files and 100 MB, a fifth of it C sources, as a vendor's SDK sample with its pictures and libraries. */
+static void make_large_project(const char *folder) {
+    enum { FILES = 5000, FILE_BYTES = 20 * 1024 };
+    g_autoptr(GString) manifest =
+        g_string_new("project: large\nversion: 1.0.0\ntitle: large\nneeds:\n  sdk: {strand: \">=2.0\"}\n"
+                     "sources: [part000/file0.c]\n");
+    g_autofree char *manifest_path = g_build_filename(folder, "anchor.yaml", NULL);
+    g_autoptr(GString) source = g_string_new("#include \"tide.h\"\n");
+    g_autofree char *noise = g_malloc(FILE_BYTES);
+    GRand *random = g_rand_new_with_seed(41);
+    while (source->len < FILE_BYTES)
+        g_string_append_printf(source, "static int level_%zu(int x) { return x * %zu + 1; } /* plain code */\n",
+                               source->len, source->len);
+    for (size_t i = 0; i < FILE_BYTES; ++i)
+        noise[i] = (char)g_rand_int(random);
+    for (int i = 0; i < FILES; ++i) {
+        g_autofree char *below = g_strdup_printf("%s/part%03d", folder, i / 50);
+        g_autofree char *path = g_strdup_printf("%s/file%d%s", below, i % 50, i % 5 ? ".dat" : ".c");
+        folder_make(below, NULL);
+        memcpy(noise, &i, sizeof i);
+        g_file_set_contents(path, i % 5 ? noise : source->str, FILE_BYTES, NULL);
+    }
+    g_file_set_contents(manifest_path, manifest->str, -1, NULL);
+    g_rand_free(random);
+}
+
+static void bench_import(const char *folder) {
+    g_autofree char *large = g_build_filename(folder, "large", NULL);
+    g_autofree char *copy = g_build_filename(folder, "copy", NULL);
+    double imported = 1e9, copied = 1e9, unpacked = 1e9, plain = 1e9;
+    make_large_project(large);
+    RUN(folder, "tar", "cf", "large.tar", "large");
+    for (int i = 0; i < 4; ++i) {
+        copied = best(copied, RUN(folder, "cp", "-r", large, copy));
+        folder_remove(copy);
+        imported = best(imported, RUN(folder, TANCHOR, "import", large, copy));
+        folder_remove(copy);
+        folder_make(copy, NULL);
+        plain = best(plain, RUN(copy, "tar", "xf", "../large.tar"));
+        folder_remove(copy);
+        unpacked = best(unpacked, RUN(folder, TANCHOR, "import", "large.tar", copy));
+        folder_remove(copy);
+    }
+    row("import, 5,000 files from a folder", imported, "s", "cp -r", copied, 1.5);
+    row("import, 5,000 files from a .tar", unpacked, "s", "tar x", plain, 1.5);
+    folder_remove(large);
+}
+
+/* An archive of a GiB: what it takes must not grow with it. */
+static void bench_import_memory(const char *folder) {
+    g_autofree char *big = g_build_filename(folder, "big", NULL);
+    g_autofree char *manifest = g_build_filename(big, "anchor.yaml", NULL);
+    double memory;
+    folder_make(big, NULL);
+    g_file_set_contents(manifest,
+                        "project: big\nversion: 1.0.0\ntitle: big\nneeds:\n  sdk: {strand: \"2.1\"}\nsources: []\n", -1,
+                        NULL);
+    RUN(big, "dd", "if=/dev/urandom", "of=chart.dat", "bs=1M", "count=1024");
+    RUN(folder, "tar", "cf", "big.tar", "big");
+    folder_remove(big);
+    run(folder, &memory, (const char *const[]){TANCHOR, "import", "big.tar", NULL});
+    row("resident memory, import of a GiB", memory, "MiB", "the most that it may take", 64, 1);
+}
+
 int main(void) {
     g_autofree char *folder = g_dir_make_tmp("tanchor-bench-XXXXXX", NULL);
     g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
     bench_chain(folder);
     bench_hart();
+    bench_import(folder);
+    bench_import_memory(folder);
     folder_remove(folder);
     return over_limit ? 1 : 0;
 }

@@ -60,8 +60,10 @@ static void scan_source(const char *folder, struct scan *scan, const struct patt
                         const char *text) {
     g_autofree char *above = g_path_get_dirname(path);
     g_autoptr(GMatchInfo) match = NULL;
-    if (!scan->entry && g_regex_match(patterns->main, text, 0, NULL))
+    if (!scan->entry && strstr(text, "main") && g_regex_match(patterns->main, text, 0, NULL))
         scan->entry = g_strdup(path);
+    if (!strstr(text, "..") && !strstr(text, "\"/"))
+        return; /* no include can lead outside: most files end here */
     for (g_regex_match(patterns->include, text, 0, &match); g_match_info_matches(match);
          g_match_info_next(match, NULL)) {
         g_autofree char *name = g_match_info_fetch(match, 1);
@@ -78,8 +80,7 @@ static void scan_file(const char *folder, struct scan *scan, const struct patter
     bool source = scan_is_source(path) || g_str_has_suffix(path, ".h");
     char head[8];
     if (source && !file_read(full, SOURCE_BYTES, &text, &length, NULL)) {
-        g_autofree char *valid = g_utf8_make_valid(text, (gssize)length);
-        scan_source(folder, scan, patterns, path, valid);
+        scan_source(folder, scan, patterns, path, text);
         return;
     }
     if (is_program(head, file_head(full, head, sizeof head)))
@@ -94,8 +95,9 @@ void scan_folder(const char *folder, struct scan *scan) {
                           .programs = g_ptr_array_new_with_free_func(g_free),
                           .outside = g_ptr_array_new_with_free_func(g_free)};
     const struct patterns patterns = {
-        g_regex_new("^\\s*#\\s*include\\s*\"([^\"\\n]+)\"", G_REGEX_MULTILINE, 0, NULL),
-        g_regex_new("^\\s*(int|void)\\s+main\\s*\\(", G_REGEX_MULTILINE, 0, NULL),
+        g_regex_new("^\\s*#\\s*include\\s*\"([^\"\\n]+)\"", G_REGEX_MULTILINE | G_REGEX_RAW | G_REGEX_OPTIMIZE, 0,
+                    NULL),
+        g_regex_new("^\\s*(int|void)\\s+main\\s*\\(", G_REGEX_MULTILINE | G_REGEX_RAW | G_REGEX_OPTIMIZE, 0, NULL),
     };
     for (char **file = scan->files; *file; ++file) {
         scan_name(scan, seen, *file);

@@ -1,4 +1,3 @@
-#define _XOPEN_SOURCE 700
 #include "host/files.h"
 
 #include <errno.h>
@@ -131,23 +130,28 @@ struct copy {
 
 static enum ta_status copy_entry(struct copy *copy, const char *from, const char *to);
 
-static enum ta_status copy_bytes(struct copy *copy, const char *from, const char *to, mode_t mode) {
+/* What the kernel cannot copy by itself is read and written. */
+static enum ta_status copy_open(struct copy *copy, int in, int out, const char *from, const char *to) {
     static const size_t block = 1 << 16;
+    ssize_t length;
+    do
+        length = copy_file_range(in, NULL, out, NULL, 1 << 30, 0);
+    while (length > 0);
+    if (length == 0)
+        return TA_OK;
     g_autofree char *buffer = g_malloc(block);
+    while ((length = read(in, buffer, block)) > 0)
+        if (!write_all(out, buffer, (size_t)length))
+            return failed(copy->why, "write", to);
+    return length < 0 ? failed(copy->why, "read", from) : TA_OK;
+}
+
+static enum ta_status copy_bytes(struct copy *copy, const char *from, const char *to, mode_t mode) {
     int in = open(from, O_RDONLY | O_CLOEXEC);
     if (in < 0)
         return failed(copy->why, "read", from);
     int out = open(to, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, mode & 0777);
-    enum ta_status status = out < 0 ? failed(copy->why, "write", to) : TA_OK;
-    while (!status) {
-        ssize_t length = read(in, buffer, block);
-        if (length < 0)
-            status = failed(copy->why, "read", from);
-        if (length <= 0)
-            break;
-        if (!write_all(out, buffer, (size_t)length))
-            status = failed(copy->why, "write", to);
-    }
+    enum ta_status status = out < 0 ? failed(copy->why, "write", to) : copy_open(copy, in, out, from, to);
     close(in);
     if (out >= 0 && close(out) && !status)
         status = failed(copy->why, "write", to);
@@ -257,7 +261,8 @@ static void list_below(const char *folder, const char *below, const char *const 
             continue;
         char *next = *below ? g_build_filename(below, name, NULL) : g_strdup(name);
         g_autofree char *full = g_build_filename(folder, next, NULL);
-        if (g_file_test(full, G_FILE_TEST_IS_DIR) && !g_file_test(full, G_FILE_TEST_IS_SYMLINK)) {
+        struct stat about;
+        if (!lstat(full, &about) && S_ISDIR(about.st_mode)) {
             list_below(folder, next, skip, found);
             g_free(next);
         } else {
