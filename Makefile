@@ -5,7 +5,7 @@ CODE      := $(shell git ls-files -co --exclude-standard '*.c' '*.h' 2>/dev/null
 PREFIX    ?= /usr/local
 DESTDIR   ?=
 
-.PHONY: all build setup test demo bench format check-form install clean
+.PHONY: all build setup test demo bench fuzz format check-form install clean
 
 all: setup build
 
@@ -25,6 +25,10 @@ demo: setup build
 
 bench: setup build
 	@$(BUILD)/bench/bench
+
+# A fixed number of executions of each fuzz target.
+fuzz: setup
+	@tools/fuzz.sh 200000
 
 format:
 	@clang-format -i $(CODE)

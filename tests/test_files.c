@@ -30,7 +30,8 @@ START_TEST(manifest_problems_name_place_key_and_what_is_allowed) {
         const char *what, *fix;
     } cases[] = {
         {"sources:", "sorces:", 6, 1, "sorces: there is no such key", "did you mean sources?"},
-        {"title:", "colour: red\ntitle:", 3, 1, "colour: there is no such key", "allowed here: format, project, version"},
+        {"title:", "colour: red\ntitle:", 3, 1, "colour: there is no such key",
+         "allowed here: format, project, version"},
         {"sdk:", "sdks:", 5, 3, "needs.sdks: there is no such key", "did you mean sdk?"},
         {"\">=2.0\"", "\">=2.x\"", 5, 17, "needs.sdk.strand: \">=2.x\" is not a version range", "\">=2.0 <3\""},
         {"version: 1.0.0", "version: one", 2, 10, "version: \"one\" is not a version", "2.1.0"},

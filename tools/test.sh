@@ -22,6 +22,7 @@ echo "== traces of the gcc and the clang build"
 tools/compare-traces.sh build/tanchor build-clang/tanchor
 build build-sanitize -DSANITIZE=ON -DCMAKE_BUILD_TYPE=Debug
 suites build-sanitize "address and undefined-behaviour sanitizers"
+tools/fuzz.sh 3000
 echo "== demo"
 build/tanchor demo
 echo

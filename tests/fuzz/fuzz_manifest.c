@@ -1,0 +1,33 @@
+/* Any bytes as each of the YAML files. */
+#include "base/arena.h"
+#include "host/model_files.h"
+
+#include <glib.h>
+#include <stdint.h>
+#include <stdlib.h>
+#include <sys/mman.h>
+#include <unistd.h>
+
+int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size);
+
+int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
+    struct arena *arena = arena_new();
+    struct project project;
+    struct setup setup;
+    struct sdk sdk;
+    struct ta_profile profile;
+    struct ta_problem why;
+    int file = memfd_create("file", 0);
+    g_autofree char *path = g_strdup_printf("/proc/self/fd/%d", file);
+    if (write(file, data, size) != (ssize_t)size)
+        abort();
+    const enum ta_status answers[] = {
+        project_read(path, "f", arena, &project, &why), setup_read(path, "f", arena, &setup, &why),
+        sdk_read(path, "f", arena, &sdk, &why), profile_read(path, "f", arena, &profile, &why)};
+    for (size_t i = 0; i < G_N_ELEMENTS(answers); ++i)
+        if (ta_status_exit_code(answers[i]) > 1)
+            abort(); /* bad input is refused, it does not fail the surroundings */
+    arena_free(arena);
+    close(file);
+    return 0;
+}

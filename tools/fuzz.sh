@@ -1,0 +1,24 @@
+#!/bin/sh
+# Runs each fuzz target for RUNS executions, from seeds made of the demo data.
+set -eu
+cd "$(dirname "$0")/.."
+runs=$1
+[ -f build-fuzz/build.ninja ] || cmake -G Ninja -S . -B build-fuzz -DFUZZ=ON -DCMAKE_C_COMPILER=clang >/dev/null
+ninja -C build-fuzz --quiet
+
+seeds=$(mktemp -d)
+trap 'rm -rf "$seeds"' EXIT
+mkdir "$seeds/archive" "$seeds/manifest" "$seeds/trial"
+tar cf "$seeds/archive/tar" -C catalog/examples tide-lamp
+tar czf "$seeds/archive/gz" -C catalog/examples/tide-lamp src
+tar cJf "$seeds/archive/xz" -C catalog/examples/tide-lamp trials
+cp catalog/profiles/*.yaml catalog/sdk/*/sdk.yaml catalog/examples/*/anchor.yaml "$seeds/manifest"
+cp catalog/examples/*/trials/*.trial "$seeds/trial"
+for target in archive manifest trial; do
+    echo "== fuzz: $target, $runs runs"
+    "build-fuzz/tests/fuzz/fuzz_$target" -runs="$runs" -seed=7 -max_len=65536 -verbosity=0 -print_final_stats=0 \
+        -artifact_prefix="build-fuzz/$target-" "$seeds/$target" 2>"build-fuzz/$target.log" || {
+        tail -n 30 "build-fuzz/$target.log" >&2
+        exit 1
+    }
+done
