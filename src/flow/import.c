@@ -90,7 +90,8 @@ static enum ta_status check_work(struct importer *importer) {
                                        .work = importer->work,
                                        .original = importer->source.staged ? NULL : importer->source.root,
                                        .in_place = importer->request->in_place,
-                                       .gather = importer->request->gather};
+                                       .gather = importer->request->gather,
+                                       .drafted = !importer->source.has_manifest};
     enum ta_status status = TA_OK;
     if (!importer->source.has_manifest)
         status = draft_write(importer->work, importer->source.name, importer->report, importer->why);

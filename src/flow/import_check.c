@@ -108,7 +108,7 @@ static enum ta_status check_paths(const struct import_check *check, struct works
 static void report_scan(const struct import_check *check, const struct workspace *workspace, const struct scan *scan,
                         struct ta_report *report) {
     const struct project *project = &workspace->project;
-    unsigned files = g_strv_length(scan->files);
+    unsigned files = g_strv_length(scan->files) - check->drafted;
     report_add(report, TA_LEVEL_OK, "files", NULL,
                "%u of the author's; board.h, board.ld and identity.S will be generated", files);
     report_number(report, "files", files);

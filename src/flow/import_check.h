@@ -10,6 +10,7 @@ struct import_check {
     struct ta_context *context;
     const char *work, *original;
     bool in_place, gather;
+    bool drafted; /* anchor.yaml is ours, not the author's */
 };
 
 /* Adds the findings; with GATHER, copies in what lies outside and rewrites anchor.yaml in WORK. TA_E_NO when a finding is a
