@@ -177,6 +177,12 @@ END_TEST
 START_TEST(import_refuses_what_it_cannot_do_whole) {
     struct ran ran = tanchor(test_folder, "import", "tide-lmap");
     expect_refusal(ran, 1, "there is no example named \"tide-lmap\"", "did you mean tide-lamp");
+    ran = tanchor(test_folder, "import", "tide-lamp@2.0.0");
+    expect_refusal(ran, 1, "the catalog has no version 2.0.0 of tide-lamp; there is 1.0.0");
+    ran = tanchor(test_folder, "import", "tide-lamp@latest");
+    expect_refusal(ran, 1, "\"latest\" is not a version");
+    ck_assert_int_eq(tanchor(test_folder, "import", "tide-lamp@1.0").code, 0);
+    folder_remove(test_path("tide-lamp"));
     ran = tanchor(test_folder, "import", "zebra");
     expect_refusal(ran, 1, "the catalog has: tide-lamp");
     ran = tanchor(test_folder, "import", "./nowhere");
@@ -200,6 +206,32 @@ START_TEST(import_refuses_what_it_cannot_do_whole) {
     expect_refusal(ran, 1, "lies inside what is to be imported");
     ck_assert(!g_file_test(test_path("copy"), G_FILE_TEST_EXISTS) &&
               !g_file_test(test_path("third"), G_FILE_TEST_EXISTS));
+}
+END_TEST
+
+START_TEST(choices_that_cannot_be_are_said) {
+    char *project = tide_lamp_built();
+    g_autofree char *setup = g_build_filename(project, "setup.yaml", NULL);
+    struct ran ran = tanchor(project, "configure", "--compiler", "gcc@9.1.0");
+    ck_assert(ran.code == 1 &&
+              strstr(ran.err, "no compiler here is gcc@9.1.0 and inside what tide-lamp needs; on this computer: gcc@"));
+    ck_assert_ptr_null(strstr(strstr(ran.err, "gcc@1") + 4, "gcc@1")); /* each once */
+    ran = tanchor(project, "configure", "--target", "knot");
+    ck_assert(ran.code == 1 && strstr(ran.err, "there is no target \"knot\" on the bench; the bench has: dunlin"));
+    edit(setup, "target: dunlin", "target: knot");
+    ran = tanchor(project, "deploy");
+    ck_assert(ran.code == 1);
+    edit(setup, "target: knot", "target: dunlin");
+    edit(setup, "profile: dunlin", "profile: plover");
+    ran = tanchor(project, "build");
+    expect_refusal(ran, 1, "there is no profile named \"plover\"; the catalog has: dunlin");
+    edit(setup, "profile: plover", "profile: dunlin");
+    edit(setup, "optimise: size", "optimise: beauty");
+    ran = tanchor(project, "build");
+    expect_refusal(ran, 1, "setup.yaml:12:11: optimise: \"beauty\" is not known; write one of: size, speed, debug");
+    edit(setup, "optimise: beauty", "optimism: size");
+    ran = tanchor(project, "build");
+    expect_refusal(ran, 1, "setup.yaml:12:1: optimism: there is no such key; did you mean optimise?");
 }
 END_TEST
 
@@ -479,6 +511,7 @@ int main(void) {
                                                     json_is_one_document,
                                                     wrong_usage_is_exit_code_2,
                                                     import_refuses_what_it_cannot_do_whole,
+                                                    choices_that_cannot_be_are_said,
                                                     a_folder_without_a_project_says_where_one_is,
                                                     manifests_are_refused_with_their_place,
                                                     steps_out_of_order_name_the_missing_one,

@@ -2,9 +2,11 @@
 
 #include "flow/catalog.h"
 #include "flow/context.h"
+#include "flow/workspace.h"
 #include "host/archive.h"
 #include "host/commands.h"
 #include "host/files.h"
+#include "tameanchor/version.h"
 
 #include <string.h>
 
@@ -23,6 +25,7 @@ char *source_name(const char *source) {
     for (size_t i = 0; i < G_N_ELEMENTS(endings); ++i)
         if (g_str_has_suffix(name, endings[i]))
             name[strlen(name) - strlen(endings[i])] = '\0';
+    name[strcspn(name, "@")] = '\0'; /* an example's version */
     return name;
 }
 
@@ -92,12 +95,33 @@ static enum ta_status take_folder(const char *folder, struct source *source) {
     return TA_OK;
 }
 
+/* The catalog has one version of an example: it must be the one that was asked for. */
+static enum ta_status check_version(struct ta_context *context, const char *root, const char *wanted,
+                                    struct ta_problem *why) {
+    struct workspace workspace;
+    struct ta_version asked, there;
+    enum ta_status status = workspace_open(context, root, &workspace, why);
+    if (!status)
+        status = ta_version_parse(wanted, &asked, why);
+    if (!status && !ta_version_parse(workspace.project.version, &there, NULL) && ta_version_compare(&asked, &there)) {
+        g_autofree char *fix = g_strdup_printf("there is %s", workspace.project.version);
+        status = ta_problem_set(why, TA_E_INPUT, fix, "the catalog has no version %s of %s", wanted,
+                                workspace.project.project);
+    }
+    workspace_close(&workspace);
+    return status;
+}
+
 static enum ta_status take_example(struct ta_context *context, const char *name, struct source *source,
                                    struct ta_problem *why) {
-    source->root = catalog_example(context, name, why);
-    source->about = g_strdup_printf("the bundled example %s", name);
+    const char *at = strchr(name, '@');
+    g_autofree char *stem = g_strndup(name, at ? (gsize)(at - name) : strlen(name));
+    source->root = catalog_example(context, stem, why);
+    source->about = g_strdup_printf("the bundled example %s", stem);
     source->is_example = true;
-    return source->root ? TA_OK : TA_E_INPUT;
+    if (!source->root)
+        return TA_E_INPUT;
+    return at ? check_version(context, source->root, at + 1, why) : TA_OK;
 }
 
 /* A path is what lies there; a bare name is an example first. */

@@ -19,7 +19,8 @@ enum ta_status source_open(struct ta_context *context, const struct ta_import *r
                            struct source *source, struct ta_problem *why);
 void source_close(struct source *source);
 
-/* The name that a destination gets from a source: its last element, without an archive's or a repository's ending. */
+/* The name that a destination gets from a source: its last element, without an archive's or a repository's ending or an
+   example's version. */
 char *source_name(const char *source);
 
 #endif

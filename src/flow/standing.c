@@ -45,10 +45,12 @@ static bool stand_built(struct workspace *workspace, struct ta_image *image, str
 
 static bool stand_deployed(struct workspace *workspace, const struct ta_image *image, struct ta_report *report) {
     struct target target;
+    struct ta_profile profile;
     struct ta_problem why;
     const char *name = workspace->setup.target;
     report_next(report, "tanchor deploy");
-    if (target_open(workspace->context, name, &workspace->profile, &target, &why)) {
+    if (target_profile(workspace->context, name, workspace->arena, &profile, &why) ||
+        target_open(workspace->context, name, &workspace->profile, &target, &why)) {
         report_add(report, TA_LEVEL_PROBLEM, "deploy", why.fix, "%s", why.what);
         return false;
     }

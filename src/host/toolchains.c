@@ -262,6 +262,19 @@ static int by_preference(const void *a, const void *b) {
     return order ? order : strcmp(left->tool.path, right->tool.path);
 }
 
+/* A compiler is often installed under two names, its version in one of them. Sorted, they stand side by side. */
+static void drop_doubles(struct found_toolchains *found) {
+    size_t kept = 0;
+    for (size_t i = 0; i < found->count; ++i) {
+        const struct found_toolchain *each = &found->items[i], *before = kept ? &found->items[kept - 1] : NULL;
+        bool double_of = before && before->usable == each->usable && !strcmp(before->tool.family, each->tool.family) &&
+                         !strcmp(before->tool.version, each->tool.version);
+        if (!double_of)
+            found->items[kept++] = *each;
+    }
+    found->count = kept;
+}
+
 enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const char *cache, bool (*cancelled)(void *),
                                void *cancelled_with, struct found_toolchains *found, struct ta_problem *why) {
     g_autoptr(GPtrArray) candidates = g_ptr_array_new_with_free_func(candidate_free);
@@ -290,7 +303,9 @@ enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const
         const struct candidate *candidate = candidates->pdata[i];
         judge(&search, candidate, strcmp(candidate->family, "gcc") ? gcc : candidate, arena, &found->items[i]);
     }
-    if (found->items)
+    if (found->items) {
         qsort(found->items, found->count, sizeof *found->items, by_preference);
+        drop_doubles(found);
+    }
     return found->items ? TA_OK : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
 }
