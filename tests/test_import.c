@@ -399,6 +399,93 @@ START_TEST(the_wrong_folder_leads_to_the_right_one) {
 }
 END_TEST
 
+/* Packages. */
+
+static char *pack(const char *name) {
+    struct ran ran = tanchor(test_folder, "catalog", "pack", name, "made.tar.gz");
+    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+    return test_path("made.tar.gz");
+}
+
+/* An empty catalog: all there is comes from packages. */
+static void empty_catalog(void) {
+    ck_assert_int_eq(folder_make(test_path("empty/profiles"), NULL), TA_OK);
+    g_setenv("TANCHOR_CATALOG", test_path("empty"), TRUE);
+}
+
+START_TEST(packages_carry_a_catalog_to_another_computer) {
+    static const char *const names[] = {"tide-lamp", "strand", "dunlin"};
+    for (size_t i = 0; i < G_N_ELEMENTS(names); ++i)
+        ck_assert_int_eq(tanchor(test_folder, "catalog", "pack", names[i]).code, 0);
+    g_autofree char *bytes = NULL, *again = NULL;
+    gsize length, again_length;
+    ck_assert(g_file_get_contents(test_path("tide-lamp-1.0.0.tar.gz"), &bytes, &length, NULL));
+    ck_assert(g_file_get_contents(pack("tide-lamp@1.0.0"), &again, &again_length, NULL));
+    ck_assert(length == again_length && !memcmp(bytes, again, length)); /* equal contents, equal packages */
+    empty_catalog();
+    ck_assert_int_eq(tanchor(test_folder, "catalog").code, 1);
+    static const char *const files[] = {"tide-lamp-1.0.0.tar.gz", "strand-2.1.0.tar.gz", "dunlin-1.0.0.tar.gz"};
+    for (size_t i = 0; i < G_N_ELEMENTS(files); ++i) {
+        struct ran ran = tanchor(test_folder, "catalog", "add", files[i]);
+        ck_assert_msg(ran.code == 0 && strstr(ran.out, "every digest is right"), "%s%s", ran.out, ran.err);
+    }
+    struct ran ran = tanchor(test_folder, "catalog", "add", files[0]);
+    expect_refusal(ran, 1, "tide-lamp 1.0.0 is installed already");
+    ck_assert_int_eq(tanchor(test_folder, "demo").code, 1); /* which has a home of its own, without them */
+    char *project = tide_lamp_built();
+    ck_assert_int_eq(tanchor(project, "verify").code, 0);
+    ran = tanchor(test_folder, "catalog", "remove", "dunlin@1.0.0");
+    expect_refusal(ran, 1, "the target dunlin is made from dunlin@1.0.0");
+    ck_assert_int_eq(tanchor(test_folder, "catalog", "remove", "tide-lamp@1.0.0").code, 0);
+    ran = tanchor(test_folder, "import", "tide-lamp", "gone");
+    expect_refusal(ran, 1, "there is no example named \"tide-lamp\"");
+    ran = tanchor(test_folder, "catalog", "remove", "tide-lamp@1.0.0");
+    expect_refusal(ran, 1, "is not an installed NAME@VERSION; installed: dunlin-1.0.0, strand-2.1.0");
+}
+END_TEST
+
+/* Unpacks a sound package, damages it by a shell command, packs it again and tries to install it. */
+START_TEST(damaged_packages_are_not_installed) {
+    static const struct {
+        const char *damage, *what;
+    } cases[] = {
+        {"echo >> examples/tide-lamp/src/main.c", "examples/tide-lamp/src/main.c does not have the digest"},
+        {"rm examples/tide-lamp/src/tide.h", "package.yaml lists 10 files, there are 9"},
+        {"echo x > examples/tide-lamp/extra.c", "package.yaml lists 10 files, there are 11"},
+        {"mv examples/tide-lamp/src/tide.h examples/tide-lamp/src/other.h", "src/other.h does not belong"},
+        {"mkdir -p profiles && mv examples/tide-lamp/README.md profiles/dunlin.yaml && "
+         "sed -i 's|examples/tide-lamp/README.md|profiles/dunlin.yaml|' package.yaml",
+         "profiles/dunlin.yaml does not belong into a package of this kind"},
+        {"rm package.yaml", "it is no package, it has no package.yaml"},
+        {"sed -i 's/^kind: .*/kind: boat/' package.yaml", "kind: \"boat\" is not known"},
+        {"sed -i 's/^format: 1/format: 9/' package.yaml", "the file has format 9"},
+        {"sed -i 's/: [0-9a-f]\\{64\\}/: 123/' package.yaml", "it is no SHA-256"},
+        {"rm examples/tide-lamp/src/tide.h && ln -s tide.c examples/tide-lamp/src/tide.h",
+         "src/tide.h does not belong"},
+    };
+    char *sound = pack("tide-lamp");
+    empty_catalog();
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        g_autofree char *script =
+            g_strdup_printf("rm -rf work && mkdir work && cd work && tar xzf '%s' && %s && tar czf ../damaged.tar.gz *",
+                            sound, cases[i].damage);
+        struct ran ran = run_program(test_folder, NULL, (const char *const[]){"sh", "-c", script, NULL});
+        ck_assert_msg(ran.code == 0, "%s", ran.err);
+        ran = tanchor(test_folder, "catalog", "add", "damaged.tar.gz");
+        ck_assert_msg(ran.code == 1 && strstr(ran.err, cases[i].what), "%s: %s", cases[i].damage, ran.err);
+        g_auto(GStrv) left = files_match(test_path("home/packages"), ".*");
+        g_auto(GStrv) installed = files_names(test_path("home/packages"), "*/package.yaml");
+        ck_assert(!left[0] && !installed[0]);
+    }
+    struct ran ran = tanchor(test_folder, "catalog", "add", "none.tar.gz");
+    expect_refusal(ran, 1, "none.tar.gz is no file");
+    ran = tanchor(test_folder, "catalog", "add");
+    expect_refusal(ran, 2, "name one thing");
+    ran = tanchor(test_folder, "catalog", "pack", "submarine");
+    expect_refusal(ran, 1, "the catalog has no SDK named \"submarine\"");
+}
+END_TEST
+
 int main(void) {
     return run_suite("import",
                      (const TTest *const[]){
@@ -407,5 +494,6 @@ int main(void) {
                          damaged_archives_are_refused_or_whole, repositories_are_imported_by_branch_tag_and_subfolder,
                          nothing_of_a_repository_is_run, a_folder_of_c_sources_gets_a_draft_that_builds,
                          what_lies_outside_is_named_and_can_be_gathered, what_would_trouble_others_is_told,
-                         the_wrong_folder_leads_to_the_right_one, NULL});
+                         the_wrong_folder_leads_to_the_right_one, packages_carry_a_catalog_to_another_computer,
+                         damaged_packages_are_not_installed, NULL});
 }

@@ -50,6 +50,19 @@ enum ta_status ta_catalog(struct ta_context *context, const struct ta_catalog_qu
 enum ta_status ta_catalog_show(struct ta_context *context, const char *name, struct ta_report *report,
                                struct ta_problem *why);
 
+/* Packs what the catalog has as NAME or NAME@VERSION into FILE (null: NAME-VERSION.tar.gz, here): package.yaml with the
+   SHA-256 of every file, and the files as they lie in the catalog (docs/formats.md). Equal contents give equal packages.
+   Fact: file. */
+enum ta_status ta_package_pack(struct ta_context *context, const char *name, const char *file, struct ta_report *report,
+                               struct ta_problem *why);
+
+/* Installs the package in FILE beside those that are there, after checking every digest; removes NAME@VERSION, unless a
+   target of the bench uses it. Installed packages are part of the catalog. */
+enum ta_status ta_package_add(struct ta_context *context, const char *file, struct ta_report *report,
+                              struct ta_problem *why);
+enum ta_status ta_package_remove(struct ta_context *context, const char *name, struct ta_report *report,
+                                 struct ta_problem *why);
+
 /* What to import. SOURCE is an example of the catalog by name, a folder, an archive (.zip, .tar, .tar.gz, .tar.xz,
    .tar.zst) or a git repository (a URL, or a path that ends in .git). The rest may be null or false. */
 struct ta_import {

@@ -51,6 +51,13 @@ struct bench_target {
     const char *target, *profile, *semihosting;
 };
 
+/* package.yaml: what a package is, and the SHA-256 of each of its files (a need's range is the digest here). */
+struct package {
+    const char *package, *kind, *version, *title, *summary, *licence;
+    struct needs files;
+    uint64_t format;
+};
+
 /* A component of an SDK: its own sources and headers, and the components it needs. */
 struct component {
     const char *name, *summary;

@@ -55,7 +55,7 @@ static enum ta_status load_target(struct browser *browser, const char *name, boo
 /* "fits dunlin", or why it fits none. *FITS tells which; a target that cannot be read fits nothing. */
 static char *describe_fit(struct browser *browser, const struct workspace *workspace, bool *fits) {
     g_auto(GStrv) targets = target_names(browser->context);
-    g_auto(GStrv) profiles = files_names(browser->context->catalog, catalog_profiles);
+    g_auto(GStrv) profiles = catalog_list(browser->context, catalog_profiles);
     bool bench = targets[0] != NULL;
     g_autoptr(GString) names = g_string_new(NULL);
     g_autofree char *reason = NULL;
@@ -88,7 +88,7 @@ static bool fits_board(struct browser *browser, const struct workspace *workspac
 static void list_example(struct browser *browser, const char *name) {
     const struct ta_catalog_query *query = browser->query;
     struct workspace workspace;
-    g_autofree char *folder = g_build_filename(browser->context->catalog, "examples", name, NULL);
+    g_autofree char *folder = catalog_example(browser->context, name, browser->why);
     bool fits;
     if (workspace_open(browser->context, folder, &workspace, browser->why)) {
         add_row(browser, TA_LEVEL_PROBLEM, "example", name, "", browser->why->what, "");
@@ -139,9 +139,9 @@ enum ta_status ta_catalog(struct ta_context *context, const struct ta_catalog_qu
                           struct ta_problem *why) {
     gint64 start = g_get_monotonic_time();
     struct browser browser = {.context = context, .query = query, .arena = arena_new(), .report = report, .why = why};
-    g_auto(GStrv) examples = files_names(context->catalog, catalog_examples);
-    g_auto(GStrv) sdks = files_names(context->catalog, "sdk/*/sdk.yaml");
-    g_auto(GStrv) profiles = files_names(context->catalog, catalog_profiles);
+    g_auto(GStrv) examples = catalog_list(context, catalog_examples);
+    g_auto(GStrv) sdks = catalog_list(context, catalog_sdks);
+    g_auto(GStrv) profiles = catalog_list(context, catalog_profiles);
     if (!browser.arena)
         return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     for (char **name = examples; kind_wanted(&browser, "example") && *name; ++name)
@@ -199,7 +199,7 @@ static void show_texts(struct ta_report *report, const char *what, const struct 
 static enum ta_status show_example(struct browser *browser, const char *name) {
     struct workspace workspace;
     struct ta_report *report = browser->report;
-    g_autofree char *folder = g_build_filename(browser->context->catalog, "examples", name, NULL);
+    g_autofree char *folder = catalog_example(browser->context, name, browser->why);
     bool fits;
     enum ta_status status = workspace_open(browser->context, folder, &workspace, browser->why);
     if (!status) {
@@ -264,8 +264,8 @@ enum ta_status ta_catalog_show(struct ta_context *context, const char *name, str
     gint64 start = g_get_monotonic_time();
     const struct ta_catalog_query query = {0};
     struct browser browser = {.context = context, .query = &query, .arena = arena_new(), .report = report, .why = why};
-    g_auto(GStrv) examples = files_names(context->catalog, catalog_examples);
-    g_auto(GStrv) profiles = files_names(context->catalog, catalog_profiles);
+    g_auto(GStrv) examples = catalog_list(context, catalog_examples);
+    g_auto(GStrv) profiles = catalog_list(context, catalog_profiles);
     const char *at = strchr(name, '@');
     g_autofree char *stem = g_strndup(name, at ? (gsize)(at - name) : strlen(name));
     g_autofree char *range = at ? g_strdup_printf("=%s", at + 1) : NULL;

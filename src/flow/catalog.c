@@ -7,12 +7,53 @@
 
 #include <string.h>
 
-const char catalog_examples[] = "examples/*/anchor.yaml", catalog_profiles[] = "profiles/*.yaml";
+const char catalog_examples[] = "examples/*/anchor.yaml", catalog_profiles[] = "profiles/*.yaml",
+           catalog_sdks[] = "sdk/*/sdk.yaml";
+
+/* The bundled folder, then the installed packages. */
+static GPtrArray *catalog_folders(const struct ta_context *context) {
+    GPtrArray *folders = g_ptr_array_new_with_free_func(g_free);
+    g_autofree char *packages = g_build_filename(context->home, "packages", NULL);
+    g_auto(GStrv) installed = files_names(packages, "*/package.yaml");
+    g_ptr_array_add(folders, g_strdup(context->catalog));
+    for (char **name = installed; *name; ++name)
+        g_ptr_array_add(folders, g_build_filename(packages, *name, NULL));
+    return folders;
+}
+
+static int compare_names(const void *a, const void *b) {
+    return strcmp(*(const char *const *)a, *(const char *const *)b);
+}
+
+char **catalog_list(const struct ta_context *context, const char *pattern) {
+    g_autoptr(GPtrArray) folders = catalog_folders(context);
+    GPtrArray *names = g_ptr_array_new();
+    for (guint i = 0; i < folders->len; ++i) {
+        g_auto(GStrv) found = files_names(folders->pdata[i], pattern);
+        for (char **name = found; *name; ++name)
+            if (!g_ptr_array_find_with_equal_func(names, *name, g_str_equal, NULL))
+                g_ptr_array_add(names, g_strdup(*name));
+    }
+    if (names->len)
+        qsort(names->pdata, names->len, sizeof *names->pdata, compare_names);
+    g_ptr_array_add(names, NULL);
+    return (char **)g_ptr_array_free(names, FALSE);
+}
+
+char *catalog_find(const struct ta_context *context, const char *below) {
+    g_autoptr(GPtrArray) folders = catalog_folders(context);
+    for (guint i = 0; i < folders->len; ++i) {
+        g_autofree char *path = g_build_filename(folders->pdata[i], below, NULL);
+        if (g_file_test(path, G_FILE_TEST_EXISTS))
+            return g_steal_pointer(&path);
+    }
+    return NULL;
+}
 
 /* TA_E_INPUT: there is no KIND of that NAME in PART; the fix lists the nearest names, or all. */
 static enum ta_status no_such(const struct ta_context *context, const char *part, const char *kind, const char *name,
                               struct ta_problem *why) {
-    g_auto(GStrv) names = files_names(context->catalog, part);
+    g_auto(GStrv) names = catalog_list(context, part);
     g_autoptr(GString) near = g_string_new(NULL);
     for (char **each = names; *each; ++each)
         if (text_is_near(name, *each))
@@ -27,8 +68,9 @@ static bool is_plain_name(const char *name) {
 }
 
 char *catalog_example(const struct ta_context *context, const char *name, struct ta_problem *why) {
-    g_autofree char *folder = g_build_filename(context->catalog, "examples", name, NULL);
-    if (is_plain_name(name) && g_file_test(folder, G_FILE_TEST_IS_DIR))
+    g_autofree char *below = g_build_filename("examples", name, NULL);
+    g_autofree char *folder = is_plain_name(name) ? catalog_find(context, below) : NULL;
+    if (folder)
         return g_steal_pointer(&folder);
     no_such(context, catalog_examples, "example", name, why);
     return NULL;
@@ -39,19 +81,20 @@ enum ta_status catalog_profile(const struct ta_context *context, const char *nam
     if (strchr(name, '/') || g_str_has_suffix(name, ".yaml"))
         return profile_read(name, name, arena, profile, why);
     g_autofree char *file = g_strconcat(name, ".yaml", NULL);
-    g_autofree char *path = g_build_filename(context->catalog, "profiles", file, NULL);
-    if (!is_plain_name(name) || !g_file_test(path, G_FILE_TEST_IS_REGULAR))
+    g_autofree char *below = g_build_filename("profiles", file, NULL);
+    g_autofree char *path = is_plain_name(name) ? catalog_find(context, below) : NULL;
+    if (!path)
         return no_such(context, catalog_profiles, "profile", name, why);
     return profile_read(path, file, arena, profile, why);
 }
 
 enum ta_status catalog_sdk(const struct ta_context *context, const char *name, const char *version, struct arena *arena,
                            struct sdk *sdk, const char **folder, struct ta_problem *why) {
-    g_autofree char *package = g_strdup_printf("%s-%s", name, version);
-    g_autofree char *path = g_build_filename(context->catalog, "sdk", package, NULL);
-    g_autofree char *file = g_build_filename(path, "sdk.yaml", NULL);
+    g_autofree char *below = g_strdup_printf("sdk/%s-%s", name, version);
+    g_autofree char *path = catalog_find(context, below);
+    g_autofree char *file = path ? g_build_filename(path, "sdk.yaml", NULL) : NULL;
     const char *any;
-    if (!g_file_test(file, G_FILE_TEST_IS_REGULAR)) {
+    if (!path) {
         g_autofree char *range = g_strdup_printf("=%s", version);
         return catalog_sdk_version(context, name, range, arena, &any, why);
     }
@@ -61,7 +104,7 @@ enum ta_status catalog_sdk(const struct ta_context *context, const char *name, c
 
 enum ta_status catalog_sdk_version(const struct ta_context *context, const char *name, const char *range,
                                    struct arena *arena, const char **result, struct ta_problem *why) {
-    g_auto(GStrv) packages = files_names(context->catalog, "sdk/*/sdk.yaml");
+    g_auto(GStrv) packages = catalog_list(context, catalog_sdks);
     g_autofree char *prefix = g_strconcat(name, "-", NULL);
     g_autoptr(GString) all = g_string_new(NULL);
     struct ta_version best = {0}, version;

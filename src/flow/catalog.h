@@ -1,4 +1,5 @@
-/* The bundled catalog: profiles/NAME.yaml, sdk/NAME-VERSION/sdk.yaml, examples/NAME/anchor.yaml. */
+/* The catalog: profiles/NAME.yaml, sdk/NAME-VERSION/sdk.yaml, examples/NAME/anchor.yaml, in the bundled folder and in each
+   installed package, the bundled one first. */
 #ifndef TA_FLOW_CATALOG_H
 #define TA_FLOW_CATALOG_H
 
@@ -23,7 +24,13 @@ enum ta_status catalog_sdk(const struct ta_context *context, const char *name, c
 enum ta_status catalog_sdk_version(const struct ta_context *context, const char *name, const char *range,
                                    struct arena *arena, const char **version, struct ta_problem *why);
 
-/* Patterns for files_names: the names of all examples and profiles. */
-extern const char catalog_examples[], catalog_profiles[];
+/* Patterns for catalog_list: all examples, profiles, SDKs (as NAME-VERSION). */
+extern const char catalog_examples[], catalog_profiles[], catalog_sdks[];
+
+/* What the '*' of PATTERN stands for, in all folders of the catalog; sorted, each once; ends with null, g_strfreev. */
+char **catalog_list(const struct ta_context *context, const char *pattern);
+
+/* Where BELOW is in the catalog, or null. Freed with g_free. */
+char *catalog_find(const struct ta_context *context, const char *below);
 
 #endif

@@ -122,7 +122,7 @@ static bool on_bench(const struct chooser *chooser, const char *name) {
 }
 
 static enum ta_status choose_named_target(struct chooser *chooser, const char *name) {
-    g_auto(GStrv) profiles = files_names(chooser->workspace.context->catalog, catalog_profiles);
+    g_auto(GStrv) profiles = catalog_list(chooser->workspace.context, catalog_profiles);
     if (!on_bench(chooser, name) && g_strv_contains((const char *const *)profiles, name))
         return make_target(chooser, name, "new on the bench, as asked");
     return take_target(chooser, name, "as asked");
@@ -140,7 +140,7 @@ static enum ta_status choose_target(struct chooser *chooser) {
     for (char **name = targets; *name; ++name)
         if (!take_target(chooser, *name, "the first on the bench that fits"))
             return TA_OK;
-    g_auto(GStrv) profiles = files_names(workspace->context->catalog, catalog_profiles);
+    g_auto(GStrv) profiles = catalog_list(workspace->context, catalog_profiles);
     for (char **name = profiles; *name; ++name) {
         if (on_bench(chooser, *name))
             continue;

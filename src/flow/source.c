@@ -117,7 +117,7 @@ static enum ta_status take_example(struct ta_context *context, const char *name,
     const char *at = strchr(name, '@');
     g_autofree char *stem = g_strndup(name, at ? (gsize)(at - name) : strlen(name));
     source->root = catalog_example(context, stem, why);
-    source->about = g_strdup_printf("the bundled example %s", stem);
+    source->about = g_strdup_printf("the catalog's example %s", stem);
     source->is_example = true;
     if (!source->root)
         return TA_E_INPUT;

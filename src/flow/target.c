@@ -1,5 +1,6 @@
 #include "flow/target.h"
 
+#include "flow/catalog.h"
 #include "host/files.h"
 #include "host/model_files.h"
 
@@ -28,8 +29,7 @@ enum ta_status target_profile(const struct ta_context *context, const char *name
     enum ta_status status = bench_target_read(file, file, arena, &target, why);
     if (status)
         return status;
-    g_autofree char *profile_file = g_strconcat(context->catalog, "/profiles/", target.profile, ".yaml", NULL);
-    status = profile_read(profile_file, profile_file, arena, profile, why);
+    status = catalog_profile(context, target.profile, arena, profile, why);
     if (!status && target.semihosting)
         profile->semihosting = !strcmp(target.semihosting, "on");
     return status;

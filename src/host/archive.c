@@ -273,3 +273,46 @@ enum ta_status archive_unpack(const char *path, const char *to, const struct arc
     archive_read_free(unpack.archive);
     return status;
 }
+
+/* Packing. */
+
+static bool pack_file(struct archive *archive, const char *name, const char *bytes, size_t length, bool executable) {
+    struct archive_entry *entry = archive_entry_new();
+    archive_entry_copy_pathname(entry, name);
+    archive_entry_set_filetype(entry, AE_IFREG);
+    archive_entry_set_perm(entry, executable ? 0755 : 0644);
+    archive_entry_set_mtime(entry, 0, 0);
+    archive_entry_set_size(entry, (la_int64_t)length);
+    bool good = archive_write_header(archive, entry) == ARCHIVE_OK &&
+                (!length || archive_write_data(archive, bytes, length) == (la_ssize_t)length);
+    archive_entry_free(entry);
+    return good;
+}
+
+enum ta_status archive_pack(const char *path, const char *root, const char *const *files, const char *extra_name,
+                            const char *extra, size_t length, struct ta_problem *why) {
+    g_autofree char *part = g_strdup_printf("%s.part-%d", path, (int)getpid());
+    struct archive *archive = archive_write_new();
+    archive_write_set_format_pax_restricted(archive);
+    archive_write_add_filter_gzip(archive);
+    archive_write_set_filter_option(archive, "gzip", "timestamp", NULL);
+    bool good = archive_write_open_filename(archive, part) == ARCHIVE_OK &&
+                pack_file(archive, extra_name, extra, length, false);
+    enum ta_status status = TA_OK;
+    for (; good && !status && *files; ++files) {
+        g_autofree char *from = g_build_filename(root, *files, NULL);
+        g_autofree char *bytes = NULL;
+        size_t size = 0;
+        status = file_read(from, (size_t)1 << 30, &bytes, &size, why);
+        if (!status)
+            good = pack_file(archive, *files, bytes, size, g_file_test(from, G_FILE_TEST_IS_EXECUTABLE));
+    }
+    good = archive_write_close(archive) == ARCHIVE_OK && good;
+    archive_write_free(archive);
+    if (!status && (!good || rename(part, path)))
+        status = ta_problem_set(why, TA_E_SYSTEM, "make room on the disk, or choose another folder", "cannot write %s",
+                                path);
+    if (status)
+        unlink(part);
+    return status;
+}

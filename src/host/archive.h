@@ -6,6 +6,7 @@
 #include "tameanchor/status.h"
 
 #include <stdbool.h>
+#include <stddef.h>
 #include <stdint.h>
 
 /* How much an archive may hold. RATIO: bytes that come out for each byte of the archive, once more than a MiB came out. */
@@ -23,5 +24,10 @@ bool archive_is_named(const char *path);
    the entry's name; TO is then gone again. CANCELLED (may be null) is asked at each entry. */
 enum ta_status archive_unpack(const char *path, const char *to, const struct archive_limits *limits,
                               bool (*cancelled)(void *), void *with, unsigned *files, struct ta_problem *why);
+
+/* Writes a .tar.gz at PATH from FILES (relative to ROOT, ends with null), preceded by the file EXTRA_NAME with EXTRA's
+   LENGTH bytes. Equal contents give an equal archive: no times, no owners. PATH is whole or as it was. */
+enum ta_status archive_pack(const char *path, const char *root, const char *const *files, const char *extra_name,
+                            const char *extra, size_t length, struct ta_problem *why);
 
 #endif

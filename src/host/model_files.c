@@ -103,6 +103,23 @@ static const struct field sdk_fields[] = {
 static const struct shape sdk_shape = {sizeof(MODEL), sdk_fields};
 #undef MODEL
 
+/* package.yaml */
+#define MODEL struct package
+static const char *const package_words[] = {"example", "sdk", "board", "emulator", NULL};
+static const struct field package_fields[] = {
+    AT("format", FIELD_FORMAT, format),
+    REQUIRED("package", FIELD_NAME, package),
+    WORD("kind", FIELD_TEXT, kind, package_words),
+    REQUIRED("version", FIELD_VERSION, version),
+    AT("title", FIELD_TEXT, title),
+    AT("summary", FIELD_TEXT, summary),
+    AT("licence", FIELD_TEXT, licence),
+    REQUIRED("files", FIELD_DIGESTS, files),
+    END,
+};
+static const struct shape package_shape = {sizeof(MODEL), package_fields};
+#undef MODEL
+
 /* Profiles. */
 #define MODEL struct ta_memory
 static const char *const memory_words[] = {"flash", "ram", NULL};
@@ -185,6 +202,11 @@ enum ta_status profile_read(const char *path, const char *name, struct arena *ar
 enum ta_status bench_target_read(const char *path, const char *name, struct arena *arena, struct bench_target *target,
                                  struct ta_problem *why) {
     return schema_read(path, name, &target_shape, arena, target, NULL, why);
+}
+
+enum ta_status package_read(const char *path, const char *name, struct arena *arena, struct package *package,
+                            struct ta_problem *why) {
+    return schema_read(path, name, &package_shape, arena, package, NULL, why);
 }
 
 /* Writing. All values are names and versions, which need no quotes; versions get them so that YAML 1.1 readers

@@ -18,6 +18,9 @@ enum ta_status profile_read(const char *path, const char *name, struct arena *ar
 enum ta_status bench_target_read(const char *path, const char *name, struct arena *arena, struct bench_target *target,
                                  struct ta_problem *why);
 
+enum ta_status package_read(const char *path, const char *name, struct arena *arena, struct package *package,
+                            struct ta_problem *why);
+
 enum ta_status setup_write(const char *path, const struct setup *setup, struct ta_problem *why);
 enum ta_status bench_target_write(const char *path, const struct bench_target *target, struct ta_problem *why);
 

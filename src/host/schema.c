@@ -213,6 +213,19 @@ static enum ta_status read_need(struct reader *reader, const char *key, const ya
     return need->name ? read_range(reader, value, &need->range) : no_memory(reader);
 }
 
+static enum ta_status read_digest(struct reader *reader, const char *key, const yaml_node_t *key_node,
+                                  const yaml_node_t *value, const void *how, void *into) {
+    struct needs *needs = into;
+    struct need *need = &needs->items[needs->count++];
+    (void)how;
+    (void)key_node;
+    need->name = arena_text(reader->arena, key);
+    enum ta_status status = need->name ? read_text(reader, value, &need->range) : no_memory(reader);
+    if (!status && (strlen(need->range) != 64 || strspn(need->range, "0123456789abcdef") != 64))
+        return refuse(reader, value, "write 64 hexadecimal digits", "it is no SHA-256");
+    return status;
+}
+
 struct options {
     struct ta_option *items;
     size_t count;
@@ -283,6 +296,7 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
         return !status && *(int *)at < 0 ? refuse_choice(reader, node, field->choices) : status;
     case FIELD_TEXTS: return read_texts(reader, node, at);
     case FIELD_RANGES: return read_list(reader, node, read_need, NULL, sizeof(struct need), at);
+    case FIELD_DIGESTS: return read_list(reader, node, read_digest, NULL, sizeof(struct need), at);
     case FIELD_NUMBERS: return read_list(reader, node, read_option, NULL, sizeof(struct ta_option), at);
     case FIELD_GROUP: return read_group(reader, node, field->shape, at);
     case FIELD_ENTRIES: return read_list(reader, node, read_entry, field->shape, field->shape->size_bytes, at);

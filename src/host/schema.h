@@ -24,6 +24,7 @@ enum field_kind {
     FIELD_ENUM,      /* int: place of the word in CHOICES */
     FIELD_TEXTS,     /* struct texts: a list */
     FIELD_RANGES,    /* struct needs: a mapping of names to version ranges */
+    FIELD_DIGESTS,   /* struct needs: a mapping of paths to SHA-256 digests, 64 hexadecimal digits */
     FIELD_NUMBERS,   /* struct ta_option list: a mapping of names to numbers */
     FIELD_GROUP,     /* a nested struct of SHAPE */
     FIELD_ENTRIES,   /* a mapping of names to structs of SHAPE, each with the name as its first member:

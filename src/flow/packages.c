@@ -1,0 +1,324 @@
+/* Packages: packed from the catalog, installed into it, removed from it. Installed ones live side by side in
+   packages/NAME-VERSION/, each laid out like the catalog. */
+#include "tameanchor/chain.h"
+
+#include "base/text.h"
+#include "flow/catalog.h"
+#include "flow/context.h"
+#include "flow/report.h"
+#include "flow/target.h"
+#include "flow/workspace.h"
+#include "host/archive.h"
+#include "host/files.h"
+#include "host/model_files.h"
+#include "tameanchor/version.h"
+
+#include <errno.h>
+#include <glib/gstdio.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+static const char manifest[] = "package.yaml";
+
+/* What is packed: its models' words, and the folder or file of the catalog (BELOW) that holds it. */
+struct packing {
+    const char *name, *kind, *version, *title, *summary, *licence;
+    char *below, *root;
+};
+
+static enum ta_status no_memory(struct ta_problem *why) {
+    return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+}
+
+/* Finding what a name stands for: an example, a profile, an SDK. */
+
+static enum ta_status describe_example(struct ta_context *context, struct arena *arena, const char *name,
+                                       const char *path, struct packing *packing, struct ta_problem *why) {
+    struct workspace workspace;
+    enum ta_status status = workspace_open(context, path, &workspace, why);
+    if (!status) {
+        const struct project *project = &workspace.project;
+        *packing = (struct packing){.name = arena_text(arena, name),
+                                    .kind = "example",
+                                    .version = arena_text(arena, project->version),
+                                    .title = arena_text(arena, project->title),
+                                    .summary = project->summary ? arena_text(arena, project->summary) : NULL,
+                                    .licence = project->licence ? arena_text(arena, project->licence) : NULL,
+                                    .below = g_build_filename("examples", name, NULL)};
+    }
+    workspace_close(&workspace);
+    return status;
+}
+
+static enum ta_status describe_profile(struct ta_context *context, struct arena *arena, const char *name,
+                                       struct packing *packing, struct ta_problem *why) {
+    struct ta_profile profile;
+    enum ta_status status = catalog_profile(context, name, arena, &profile, why);
+    if (!status)
+        *packing = (struct packing){.name = profile.name,
+                                    .kind = profile.kind,
+                                    .version = profile.version,
+                                    .title = profile.title,
+                                    .summary = profile.summary,
+                                    .below = g_strdup_printf("profiles/%s.yaml", profile.name)};
+    return status;
+}
+
+static enum ta_status describe_sdk(struct ta_context *context, struct arena *arena, const char *name,
+                                   const char *wanted, struct packing *packing, struct ta_problem *why) {
+    g_autofree char *range = wanted ? g_strdup_printf("=%s", wanted) : NULL;
+    const char *version, *folder;
+    struct sdk sdk;
+    enum ta_status status = catalog_sdk_version(context, name, range, arena, &version, why);
+    if (!status)
+        status = catalog_sdk(context, name, version, arena, &sdk, &folder, why);
+    if (!status)
+        *packing = (struct packing){.name = sdk.sdk,
+                                    .kind = "sdk",
+                                    .version = sdk.version,
+                                    .title = sdk.title,
+                                    .summary = sdk.summary,
+                                    .licence = sdk.licence,
+                                    .below = g_strdup_printf("sdk/%s-%s", name, version)};
+    return status;
+}
+
+static enum ta_status describe(struct ta_context *context, struct arena *arena, const char *asked,
+                               struct packing *packing, struct ta_problem *why) {
+    const char *at = strchr(asked, '@');
+    g_autofree char *name = g_strndup(asked, at ? (gsize)(at - asked) : strlen(asked));
+    g_autofree char *example = catalog_example(context, name, NULL);
+    g_auto(GStrv) profiles = catalog_list(context, catalog_profiles);
+    bool profile = g_strv_contains((const char *const *)profiles, name);
+    enum ta_status status = example   ? describe_example(context, arena, name, example, packing, why)
+                            : profile ? describe_profile(context, arena, name, packing, why)
+                                      : describe_sdk(context, arena, name, at ? at + 1 : NULL, packing, why);
+    if (status)
+        return status;
+    if (at && strcmp(at + 1, packing->version))
+        return ta_problem_set(why, TA_E_INPUT, "tanchor catalog lists the versions",
+                              "the catalog has no version %s of %s", at + 1, name);
+    g_autofree char *path = catalog_find(context, packing->below);
+    packing->root = g_strndup(path, strlen(path) - strlen(packing->below) - 1);
+    return TA_OK;
+}
+
+/* Packing. */
+
+static void add_line(struct text *text, const char *key, const char *value) {
+    g_auto(GStrv) quotes = g_strsplit(value ? value : "", "'", -1);
+    g_autofree char *doubled = g_strjoinv("''", quotes);
+    if (value)
+        text_printf(text, "%s: '%s'\n", key, doubled);
+}
+
+/* The files of the package, relative to the catalog's folder. */
+static char **packed_files(const struct packing *packing) {
+    static const char *const skip[] = {"out", ".tanchor", ".git", NULL};
+    g_autofree char *path = g_build_filename(packing->root, packing->below, NULL);
+    if (!g_file_test(path, G_FILE_TEST_IS_DIR))
+        return g_strdupv((char *[]){packing->below, NULL});
+    char **files = files_below(path, skip);
+    for (char **file = files; *file; ++file) {
+        char *full = g_build_filename(packing->below, *file, NULL);
+        g_free(*file);
+        *file = full;
+    }
+    return files;
+}
+
+static enum ta_status write_manifest(const struct packing *packing, char **files, struct text *text,
+                                     struct ta_problem *why) {
+    text_printf(text, "format: 1\npackage: %s\nkind: %s\nversion: '%s'\n", packing->name, packing->kind,
+                packing->version);
+    add_line(text, "title", packing->title);
+    add_line(text, "summary", packing->summary);
+    add_line(text, "licence", packing->licence);
+    text_printf(text, "files:\n");
+    for (char **file = files; *file; ++file) {
+        g_autofree char *path = g_build_filename(packing->root, *file, NULL);
+        char digest[SHA256_TEXT_BYTES];
+        enum ta_status status = file_sha256(path, digest, why);
+        if (status)
+            return status;
+        text_printf(text, "  '%s': %s\n", *file, digest);
+    }
+    return text->failed ? no_memory(why) : TA_OK;
+}
+
+enum ta_status ta_package_pack(struct ta_context *context, const char *name, const char *file, struct ta_report *report,
+                               struct ta_problem *why) {
+    gint64 start = g_get_monotonic_time();
+    struct arena *arena = arena_new();
+    struct packing packing = {0};
+    struct text text = {0};
+    enum ta_status status = arena ? describe(context, arena, name, &packing, why) : no_memory(why);
+    g_auto(GStrv) files = status ? NULL : packed_files(&packing);
+    g_autofree char *path = file     ? g_strdup(file)
+                            : status ? NULL
+                                     : g_strdup_printf("%s-%s.tar.gz", packing.name, packing.version);
+    if (!status)
+        status = write_manifest(&packing, files, &text, why);
+    if (!status)
+        status = archive_pack(path, packing.root, (const char *const *)files, manifest, text.bytes, text.length, why);
+    if (!status) {
+        report_title(report, "%s %s", packing.name, packing.version);
+        report_add(report, TA_LEVEL_OK, "packed", NULL, "%u file%s into %s", g_strv_length(files), files[1] ? "s" : "",
+                   path);
+        report_text(report, "file", path);
+        report_next(report, "tanchor catalog add %s, on any computer", path);
+    }
+    text_free(&text);
+    g_free(packing.below);
+    g_free(packing.root);
+    arena_free(arena);
+    report_took(report, start);
+    return status;
+}
+
+/* Installing. */
+
+/* Where the files of a package may lie. */
+static bool is_at_home(const struct package *package, const char *path) {
+    g_autofree char *folder = !strcmp(package->kind, "example") ? g_strdup_printf("examples/%s/", package->package)
+                              : !strcmp(package->kind, "sdk")
+                                  ? g_strdup_printf("sdk/%s-%s/", package->package, package->version)
+                                  : g_strdup_printf("profiles/%s.yaml", package->package);
+    return g_str_has_prefix(path, folder);
+}
+
+static const char *listed_digest(const struct package *package, const char *path) {
+    for (size_t i = 0; i < package->files.count; ++i)
+        if (!strcmp(package->files.items[i].name, path))
+            return package->files.items[i].range;
+    return NULL;
+}
+
+/* Every file that is there is listed, lies where its kind belongs and has its digest; every one listed is there. */
+static enum ta_status check_contents(const char *file, const char *folder, const struct package *package,
+                                     struct ta_problem *why) {
+    static const char fix[] = "fetch the package again";
+    g_auto(GStrv) files = files_below(folder, (const char *const[]){manifest, NULL});
+    if (g_strv_length(files) != package->files.count)
+        return ta_problem_set(why, TA_E_INPUT, fix, "%s: package.yaml lists %zu files, there are %u", file,
+                              package->files.count, g_strv_length(files));
+    for (char **each = files; *each; ++each) {
+        g_autofree char *path = g_build_filename(folder, *each, NULL);
+        const char *wanted = listed_digest(package, *each);
+        char digest[SHA256_TEXT_BYTES];
+        if (!wanted || !is_at_home(package, *each) || g_file_test(path, G_FILE_TEST_IS_SYMLINK))
+            return ta_problem_set(why, TA_E_INPUT, fix, "%s: %s does not belong into a package of this kind", file,
+                                  *each);
+        enum ta_status status = file_sha256(path, digest, why);
+        if (status)
+            return status;
+        if (strcmp(digest, wanted))
+            return ta_problem_set(why, TA_E_INPUT, fix, "%s: %s does not have the digest that package.yaml says", file,
+                                  *each);
+    }
+    return TA_OK;
+}
+
+static enum ta_status install(struct ta_context *context, const char *file, const char *growing, struct arena *arena,
+                              struct package *package, struct ta_problem *why) {
+    unsigned files;
+    g_autofree char *yaml = g_build_filename(growing, manifest, NULL);
+    enum ta_status status =
+        archive_unpack(file, growing, &archive_limits_default, context_cancelled, context, &files, why);
+    if (!status && !g_file_test(yaml, G_FILE_TEST_IS_REGULAR))
+        status = ta_problem_set(why, TA_E_INPUT, "tanchor import takes archives that are no packages",
+                                "%s: it is no package, it has no package.yaml", file);
+    if (!status)
+        status = package_read(yaml, manifest, arena, package, why);
+    if (!status)
+        status = check_contents(file, growing, package, why);
+    if (status)
+        return status;
+    g_autofree char *folder = g_strdup_printf("%s/packages/%s-%s", context->home, package->package, package->version);
+    if (g_file_test(folder, G_FILE_TEST_EXISTS))
+        return ta_problem_set(why, TA_E_NO, "tanchor catalog remove takes it away first", "%s %s is installed already",
+                              package->package, package->version);
+    if (!g_rename(growing, folder))
+        return TA_OK;
+    return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot make %s: %s", folder, g_strerror(errno));
+}
+
+enum ta_status ta_package_add(struct ta_context *context, const char *file, struct ta_report *report,
+                              struct ta_problem *why) {
+    gint64 start = g_get_monotonic_time();
+    struct arena *arena = arena_new();
+    struct package package;
+    g_autofree char *packages = g_build_filename(context->home, "packages", NULL);
+    g_autofree char *growing = g_strdup_printf("%s/.growing-%d", packages, (int)getpid());
+    enum ta_status status = arena ? folder_make(packages, why) : no_memory(why);
+    folder_remove(growing);
+    if (!status)
+        status = install(context, file, growing, arena, &package, why);
+    if (!status) {
+        report_title(report, "%s %s", package.package, package.version);
+        report_add(report, TA_LEVEL_OK, "installed", NULL, "%zu file%s, every digest is right", package.files.count,
+                   package.files.count == 1 ? "" : "s");
+        report_next(report, "tanchor catalog show %s", package.package);
+    }
+    folder_remove(growing);
+    arena_free(arena);
+    report_took(report, start);
+    return status;
+}
+
+/* Removing. */
+
+/* The target of the bench that uses PROFILE, or null. */
+static char *using_target(const struct ta_context *context, const char *profile, struct arena *arena) {
+    g_auto(GStrv) targets = target_names(context);
+    for (char **name = targets; *name; ++name) {
+        struct ta_profile found;
+        if (!target_profile(context, *name, arena, &found, NULL) && !strcmp(found.name, profile))
+            return g_strdup(*name);
+    }
+    return NULL;
+}
+
+static enum ta_status remove_installed(struct ta_context *context, const char *name, const char *folder,
+                                       struct arena *arena, struct ta_problem *why) {
+    g_autofree char *yaml = g_build_filename(folder, manifest, NULL);
+    g_autofree char *doomed = g_strdup_printf("%s/packages/.removed-%d", context->home, (int)getpid());
+    struct package package;
+    enum ta_status status = package_read(yaml, yaml, arena, &package, why);
+    if (status)
+        return status;
+    bool profile = !strcmp(package.kind, "board") || !strcmp(package.kind, "emulator");
+    g_autofree char *target = profile ? using_target(context, package.package, arena) : NULL;
+    if (target)
+        return ta_problem_set(why, TA_E_NO, "remove its folder from the bench first", "the target %s is made from %s",
+                              target, name);
+    if (g_rename(folder, doomed))
+        return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot remove %s: %s", folder, g_strerror(errno));
+    folder_remove(doomed);
+    return TA_OK;
+}
+
+enum ta_status ta_package_remove(struct ta_context *context, const char *name, struct ta_report *report,
+                                 struct ta_problem *why) {
+    gint64 start = g_get_monotonic_time();
+    g_auto(GStrv) parts = g_strsplit(name, "@", 2);
+    g_autofree char *packages = g_build_filename(context->home, "packages", NULL);
+    g_auto(GStrv) installed = files_names(packages, "*/package.yaml");
+    g_autofree char *wanted = parts[0] && parts[1] ? g_strdup_printf("%s-%s", parts[0], parts[1]) : g_strdup("");
+    struct arena *arena = arena_new();
+    enum ta_status status = arena ? TA_OK : no_memory(why);
+    if (!status && !g_strv_contains((const char *const *)installed, wanted)) {
+        g_autofree char *all = g_strjoinv(", ", installed);
+        g_autofree char *fix = *all ? g_strdup_printf("installed: %s", all) : g_strdup("no package is installed");
+        status = ta_problem_set(why, TA_E_INPUT, fix, "%s is not an installed NAME@VERSION", name);
+    }
+    g_autofree char *folder = g_build_filename(packages, wanted, NULL);
+    if (!status)
+        status = remove_installed(context, name, folder, arena, why);
+    if (!status)
+        report_add(report, TA_LEVEL_OK, "removed", NULL, "%s", name);
+    arena_free(arena);
+    report_took(report, start);
+    return status;
+}
