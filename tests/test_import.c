@@ -437,7 +437,7 @@ START_TEST(packages_carry_a_catalog_to_another_computer) {
     ran = tanchor(test_folder, "catalog", "remove", "dunlin@1.0.0");
     expect_refusal(ran, 1, "the target dunlin is made from dunlin@1.0.0");
     ck_assert_int_eq(tanchor(test_folder, "catalog", "remove", "tide-lamp@1.0.0").code, 0);
-    ran = tanchor(test_folder, "import", "tide-lamp", "gone");
+    ran = tanchor(test_path("empty"), "import", "tide-lamp", "../gone");
     expect_refusal(ran, 1, "there is no example named \"tide-lamp\"");
     ran = tanchor(test_folder, "catalog", "remove", "tide-lamp@1.0.0");
     expect_refusal(ran, 1, "is not an installed NAME@VERSION; installed: dunlin-1.0.0, strand-2.1.0");
