@@ -78,15 +78,18 @@ static enum ta_status command_catalog(struct session *session) {
     if (options->kind && !g_strv_contains(kinds, options->kind))
         return usage(session, "write one of: example, sdk, board, emulator", "--kind: that is not known");
     const char *action = rest_count(session) ? options->rest[0] : "", *name = *action ? options->rest[1] : NULL;
-    static const char *const actions[] = {"show", "add", "remove", "pack", NULL};
-    bool packs = !strcmp(action, "pack");
+    static const char *const actions[] = {"show", "add", "remove", "pack", "bundle", NULL};
+    bool packs = !strcmp(action, "pack") || !strcmp(action, "bundle");
     if (!g_strv_contains(actions, action))
         return ta_catalog(session->context, &query, session->report, &session->why);
     if (rest_count(session) < 2 || rest_count(session) > (packs ? 3u : 2u))
-        return usage(session, "tanchor catalog show NAME, add FILE, remove NAME@VERSION, pack NAME [FILE]",
-                     "name one thing");
+        return usage(
+            session,
+            "tanchor catalog show NAME, add FILE, remove NAME@VERSION, pack NAME [FILE], bundle EXAMPLE [FILE]",
+            "name one thing");
     if (packs)
-        return ta_package_pack(session->context, name, options->rest[2], session->report, &session->why);
+        return (*action == 'p' ? ta_package_pack : ta_package_bundle)(session->context, name, options->rest[2],
+                                                                      session->report, &session->why);
     return !strcmp(action, "show")  ? ta_catalog_show(session->context, name, session->report, &session->why)
            : !strcmp(action, "add") ? ta_package_add(session->context, name, session->report, &session->why)
                                     : ta_package_remove(session->context, name, session->report, &session->why);
@@ -214,7 +217,7 @@ static const struct command {
     enum ta_status (*run)(struct session *session);
     int takes;
 } commands[] = {
-    {"catalog", "[WORD... | ACTION NAME]", "find examples, SDKs and boards; show, add, remove or pack one", "Done",
+    {"catalog", "[WORD... | ACTION NAME]", "find examples, SDKs and boards; show, add, remove, pack one", "Done",
      command_catalog, TAKES_QUERY | TAKES_REST},
     {"import", "SOURCE [FOLDER]", "make a project from an example, a folder, an archive or a repository", "Imported",
      command_import, TAKES_IMPORT | TAKES_REST},

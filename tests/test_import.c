@@ -444,6 +444,26 @@ START_TEST(packages_carry_a_catalog_to_another_computer) {
 }
 END_TEST
 
+START_TEST(a_bundle_brings_an_example_with_all_that_it_needs) {
+    struct ran ran = tanchor(test_folder, "catalog", "bundle", "tide-lamp");
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "bundled     strand@2.1.0") && strstr(ran.out, "bundled     dunlin"),
+                  "%s%s", ran.out, ran.err);
+    ran = tanchor(test_folder, "catalog", "bundle", "strand");
+    expect_refusal(ran, 1, "there is no example named \"strand\"");
+    char *sound = pack("dunlin");
+    empty_catalog();
+    ck_assert_int_eq(tanchor(test_folder, "catalog", "add", sound).code, 0);
+    ran = tanchor(test_folder, "catalog", "add", "tide-lamp-1.0.0-bundle.tar.gz");
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "dunlin 1.0.0, before already") &&
+                      strstr(ran.out, "strand 2.1.0, 13 files"),
+                  "%s%s", ran.out, ran.err);
+    g_auto(GStrv) left = files_match(test_path("home/packages"), ".*");
+    ck_assert_ptr_null(left[0]);
+    char *project = tide_lamp_built();
+    ck_assert_int_eq(tanchor(project, "verify").code, 0);
+}
+END_TEST
+
 /* Unpacks a sound package, damages it by a shell command, packs it again and tries to install it. */
 START_TEST(damaged_packages_are_not_installed) {
     static const struct {
@@ -495,5 +515,5 @@ int main(void) {
                          nothing_of_a_repository_is_run, a_folder_of_c_sources_gets_a_draft_that_builds,
                          what_lies_outside_is_named_and_can_be_gathered, what_would_trouble_others_is_told,
                          the_wrong_folder_leads_to_the_right_one, packages_carry_a_catalog_to_another_computer,
-                         damaged_packages_are_not_installed, NULL});
+                         a_bundle_brings_an_example_with_all_that_it_needs, damaged_packages_are_not_installed, NULL});
 }

@@ -56,7 +56,12 @@ enum ta_status ta_catalog_show(struct ta_context *context, const char *name, str
 enum ta_status ta_package_pack(struct ta_context *context, const char *name, const char *file, struct ta_report *report,
                                struct ta_problem *why);
 
-/* Installs the package in FILE beside those that are there, after checking every digest; removes NAME@VERSION, unless a
+/* Packs an example and all that it needs, the newest SDKs that fit and the boards that it fits, into one FILE (null:
+   NAME-VERSION-bundle.tar.gz, here), for a computer without a network. Fact: file. */
+enum ta_status ta_package_bundle(struct ta_context *context, const char *example, const char *file,
+                                 struct ta_report *report, struct ta_problem *why);
+
+/* Installs the package, or the packages of the bundle, in FILE beside those that are there, after checking every digest; removes NAME@VERSION, unless a
    target of the bench uses it. Installed packages are part of the catalog. */
 enum ta_status ta_package_add(struct ta_context *context, const char *file, struct ta_report *report,
                               struct ta_problem *why);

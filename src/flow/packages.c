@@ -177,6 +177,82 @@ enum ta_status ta_package_pack(struct ta_context *context, const char *name, con
     return status;
 }
 
+/* Bundles: packages in one archive, with a list of them for people. */
+
+static const char bundle_list[] = "bundle.txt";
+
+struct bundle {
+    struct ta_context *context;
+    const char *folder; /* where its packages grow */
+    struct text list;
+    struct ta_problem *why;
+};
+
+static enum ta_status bundle_package(struct bundle *bundle, const char *name) {
+    g_autofree char *path = g_strdup_printf("%s/%s.tar.gz", bundle->folder, name);
+    struct ta_report *unheard = ta_report_new();
+    enum ta_status status = ta_package_pack(bundle->context, name, path, unheard, bundle->why);
+    ta_report_free(unheard);
+    text_printf(&bundle->list, "%s\n", name);
+    return status;
+}
+
+static enum ta_status bundle_needs(struct bundle *bundle, const struct workspace *workspace) {
+    const struct needs *sdks = &workspace->project.needs.sdk;
+    g_auto(GStrv) profiles = catalog_list(bundle->context, catalog_profiles);
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < sdks->count; ++i) {
+        const char *version;
+        status = catalog_sdk_version(bundle->context, sdks->items[i].name, sdks->items[i].range, workspace->arena,
+                                     &version, bundle->why);
+        g_autofree char *name = status ? NULL : g_strdup_printf("%s@%s", sdks->items[i].name, version);
+        if (!status)
+            status = bundle_package(bundle, name);
+    }
+    for (char **name = profiles; !status && *name; ++name) {
+        struct ta_profile profile;
+        if (!catalog_profile(bundle->context, *name, workspace->arena, &profile, bundle->why) &&
+            !workspace_board_fits(workspace, &profile, bundle->why))
+            status = bundle_package(bundle, *name);
+    }
+    return status;
+}
+
+enum ta_status ta_package_bundle(struct ta_context *context, const char *example, const char *file,
+                                 struct ta_report *report, struct ta_problem *why) {
+    gint64 start = g_get_monotonic_time();
+    g_autofree char *source = catalog_example(context, example, why);
+    g_autofree char *folder = source ? g_dir_make_tmp("tanchor-bundle-XXXXXX", NULL) : NULL;
+    struct bundle bundle = {.context = context, .folder = folder, .why = why};
+    struct workspace workspace;
+    if (!folder)
+        return source ? ta_problem_set(why, TA_E_SYSTEM, "check TMPDIR", "cannot make a temporary folder") : TA_E_INPUT;
+    enum ta_status status = workspace_open(context, source, &workspace, why);
+    if (!status)
+        status = bundle_package(&bundle, example);
+    if (!status)
+        status = bundle_needs(&bundle, &workspace);
+    g_auto(GStrv) files = files_below(folder, NULL);
+    g_autofree char *path = file     ? g_strdup(file)
+                            : status ? NULL
+                                     : g_strdup_printf("%s-%s-bundle.tar.gz", example, workspace.project.version);
+    if (!status)
+        status = archive_pack(path, folder, (const char *const *)files, bundle_list, bundle.list.bytes,
+                              bundle.list.length, why);
+    if (!status) {
+        report_title(report, "%s %s and what it needs", example, workspace.project.version);
+        for (char **each = files; *each; ++each)
+            report_add(report, TA_LEVEL_OK, "bundled", NULL, "%.*s", (int)(strlen(*each) - strlen(".tar.gz")), *each);
+        report_text(report, "file", path);
+        report_next(report, "tanchor catalog add %s, on a computer without a network", path);
+    }
+    workspace_close(&workspace);
+    text_free(&bundle.list);
+    folder_remove(folder);
+    report_took(report, start);
+    return status;
+}
+
 /* Installing. */
 
 /* Where the files of a package may lie. */
@@ -220,49 +296,68 @@ static enum ta_status check_contents(const char *file, const char *folder, const
     return TA_OK;
 }
 
-static enum ta_status install(struct ta_context *context, const char *file, const char *growing, struct arena *arena,
-                              struct package *package, struct ta_problem *why) {
-    unsigned files;
+/* Checks and installs what was unpacked into GROWING. With OTHERS, a package that is installed already is no problem. */
+static enum ta_status install_unpacked(struct ta_context *context, const char *file, const char *growing, bool others,
+                                       struct ta_report *report, struct ta_problem *why) {
+    struct arena *arena = arena_new();
+    struct package package;
     g_autofree char *yaml = g_build_filename(growing, manifest, NULL);
-    enum ta_status status =
-        archive_unpack(file, growing, &archive_limits_default, context_cancelled, context, &files, why);
+    enum ta_status status = arena ? TA_OK : no_memory(why);
     if (!status && !g_file_test(yaml, G_FILE_TEST_IS_REGULAR))
         status = ta_problem_set(why, TA_E_INPUT, "tanchor import takes archives that are no packages",
                                 "%s: it is no package, it has no package.yaml", file);
     if (!status)
-        status = package_read(yaml, manifest, arena, package, why);
+        status = package_read(yaml, manifest, arena, &package, why);
     if (!status)
-        status = check_contents(file, growing, package, why);
-    if (status)
-        return status;
-    g_autofree char *folder = g_strdup_printf("%s/packages/%s-%s", context->home, package->package, package->version);
-    if (g_file_test(folder, G_FILE_TEST_EXISTS))
-        return ta_problem_set(why, TA_E_NO, "tanchor catalog remove takes it away first", "%s %s is installed already",
-                              package->package, package->version);
-    if (!g_rename(growing, folder))
-        return TA_OK;
-    return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot make %s: %s", folder, g_strerror(errno));
+        status = check_contents(file, growing, &package, why);
+    g_autofree char *folder =
+        status ? NULL : g_strdup_printf("%s/packages/%s-%s", context->home, package.package, package.version);
+    bool there = folder && g_file_test(folder, G_FILE_TEST_EXISTS);
+    if (there && others)
+        report_add(report, TA_LEVEL_NOTE, "installed", NULL, "%s %s, before already", package.package, package.version);
+    else if (there)
+        status = ta_problem_set(why, TA_E_NO, "tanchor catalog remove takes it away first",
+                                "%s %s is installed already", package.package, package.version);
+    else if (!status && g_rename(growing, folder))
+        status = ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot make %s: %s", folder, g_strerror(errno));
+    else if (!status)
+        report_add(report, TA_LEVEL_OK, "installed", NULL, "%s %s, %zu file%s, every digest is right", package.package,
+                   package.version, package.files.count, package.files.count == 1 ? "" : "s");
+    arena_free(arena);
+    return status;
+}
+
+/* Unpacks FILE into GROWING, which is gone afterwards, and installs the package or each package of the bundle. */
+static enum ta_status install(struct ta_context *context, const char *file, const char *growing, bool others,
+                              struct ta_report *report, struct ta_problem *why) {
+    unsigned count;
+    g_autofree char *list = g_build_filename(growing, bundle_list, NULL);
+    enum ta_status status =
+        archive_unpack(file, growing, &archive_limits_default, context_cancelled, context, &count, why);
+    bool bundle = !status && !others && g_file_test(list, G_FILE_TEST_IS_REGULAR);
+    if (!status && !bundle)
+        status = install_unpacked(context, file, growing, others, report, why);
+    g_auto(GStrv) files = bundle ? files_match(growing, "*.tar.gz") : NULL;
+    g_autofree char *inner = g_strconcat(growing, "-package", NULL);
+    for (char **each = files; each && !status && *each; ++each) {
+        g_autofree char *path = g_build_filename(growing, *each, NULL);
+        status = install(context, path, inner, true, report, why);
+    }
+    folder_remove(growing);
+    return status;
 }
 
 enum ta_status ta_package_add(struct ta_context *context, const char *file, struct ta_report *report,
                               struct ta_problem *why) {
     gint64 start = g_get_monotonic_time();
-    struct arena *arena = arena_new();
-    struct package package;
     g_autofree char *packages = g_build_filename(context->home, "packages", NULL);
     g_autofree char *growing = g_strdup_printf("%s/.growing-%d", packages, (int)getpid());
-    enum ta_status status = arena ? folder_make(packages, why) : no_memory(why);
+    enum ta_status status = folder_make(packages, why);
     folder_remove(growing);
     if (!status)
-        status = install(context, file, growing, arena, &package, why);
-    if (!status) {
-        report_title(report, "%s %s", package.package, package.version);
-        report_add(report, TA_LEVEL_OK, "installed", NULL, "%zu file%s, every digest is right", package.files.count,
-                   package.files.count == 1 ? "" : "s");
-        report_next(report, "tanchor catalog show %s", package.package);
-    }
-    folder_remove(growing);
-    arena_free(arena);
+        status = install(context, file, growing, false, report, why);
+    if (!status)
+        report_next(report, "tanchor catalog");
     report_took(report, start);
     return status;
 }

@@ -203,27 +203,27 @@ static size_t pair_count(const yaml_node_t *node) {
                                            : 0;
 }
 
+static enum ta_status read_digest(struct reader *reader, const yaml_node_t *node, const char **text) {
+    enum ta_status status = read_text(reader, node, text);
+    if (!status && (strlen(*text) != 64 || strspn(*text, "0123456789abcdef") != 64))
+        return refuse(reader, node, "write 64 hexadecimal digits", "it is no SHA-256");
+    return status;
+}
+
+/* How the values of a mapping of names to texts are read: HOW of read_need. */
+struct text_reader {
+    enum ta_status (*read)(struct reader *reader, const yaml_node_t *node, const char **text);
+};
+
+static const struct text_reader as_range = {read_range}, as_digest = {read_digest};
+
 static enum ta_status read_need(struct reader *reader, const char *key, const yaml_node_t *key_node,
                                 const yaml_node_t *value, const void *how, void *into) {
     struct needs *needs = into;
     struct need *need = &needs->items[needs->count++];
-    (void)how;
     (void)key_node;
     need->name = arena_text(reader->arena, key);
-    return need->name ? read_range(reader, value, &need->range) : no_memory(reader);
-}
-
-static enum ta_status read_digest(struct reader *reader, const char *key, const yaml_node_t *key_node,
-                                  const yaml_node_t *value, const void *how, void *into) {
-    struct needs *needs = into;
-    struct need *need = &needs->items[needs->count++];
-    (void)how;
-    (void)key_node;
-    need->name = arena_text(reader->arena, key);
-    enum ta_status status = need->name ? read_text(reader, value, &need->range) : no_memory(reader);
-    if (!status && (strlen(need->range) != 64 || strspn(need->range, "0123456789abcdef") != 64))
-        return refuse(reader, value, "write 64 hexadecimal digits", "it is no SHA-256");
-    return status;
+    return need->name ? ((const struct text_reader *)how)->read(reader, value, &need->range) : no_memory(reader);
 }
 
 struct options {
@@ -295,8 +295,8 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
         *(int *)at = status ? 0 : choice_index(field->choices, scalar_text(node));
         return !status && *(int *)at < 0 ? refuse_choice(reader, node, field->choices) : status;
     case FIELD_TEXTS: return read_texts(reader, node, at);
-    case FIELD_RANGES: return read_list(reader, node, read_need, NULL, sizeof(struct need), at);
-    case FIELD_DIGESTS: return read_list(reader, node, read_digest, NULL, sizeof(struct need), at);
+    case FIELD_RANGES: return read_list(reader, node, read_need, &as_range, sizeof(struct need), at);
+    case FIELD_DIGESTS: return read_list(reader, node, read_need, &as_digest, sizeof(struct need), at);
     case FIELD_NUMBERS: return read_list(reader, node, read_option, NULL, sizeof(struct ta_option), at);
     case FIELD_GROUP: return read_group(reader, node, field->shape, at);
     case FIELD_ENTRIES: return read_list(reader, node, read_entry, field->shape, field->shape->size_bytes, at);
