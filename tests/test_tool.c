@@ -110,6 +110,14 @@ START_TEST(the_catalog_says_why_an_example_does_not_fit) {
     struct ran ran = run_program(test_folder, environment, (const char *const[]){TANCHOR, "catalog", "tide", NULL});
     ck_assert_msg(ran.code == 0 && strstr(ran.out, "fits none: tide-lamp needs button A, which dunlin does not have"),
                   "%s", ran.out);
+    /* behind the real one, only what that does not have counts */
+    g_autofree char *both = g_strdup_printf("TANCHOR_CATALOG=%s:%s", CATALOG, catalog);
+    const char *const in_order[] = {both, NULL};
+    write_text(test_path("catalog/profiles/knot.yaml"), read_text(CATALOG "/profiles/dunlin.yaml"));
+    edit(test_path("catalog/profiles/knot.yaml"), "profile: dunlin", "profile: knot");
+    ran = run_program(test_folder, in_order, (const char *const[]){TANCHOR, "catalog", NULL});
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "fits dunlin, knot") && strstr(ran.out, "board       knot"), "%s",
+                  ran.out);
     write_text(test_path("catalog/examples/broken/anchor.yaml"), "project: [\n");
     ran = run_program(test_folder, environment, (const char *const[]){TANCHOR, "catalog", NULL});
     ck_assert_ptr_nonnull(strstr(ran.out, "problem  example     broken"));
@@ -485,7 +493,7 @@ START_TEST(folders_that_cannot_be_written_are_said) {
     expect_refusal(ran, 3, "cannot make the folder /proc/nowhere");
     const char *const no_catalog[] = {"TANCHOR_CATALOG=/nowhere", NULL};
     ran = run_program(project, no_catalog, (const char *const[]){TANCHOR, "configure", NULL});
-    expect_refusal(ran, 3, "the bundled catalog is not at /nowhere", "TANCHOR_CATALOG");
+    expect_refusal(ran, 3, "the catalog /nowhere is not there; TANCHOR_CATALOG names it");
 }
 END_TEST
 

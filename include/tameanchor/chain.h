@@ -13,7 +13,7 @@ extern "C" {
 /* Where things are, and how to talk to the caller. Fields may be set between new and the first step; the texts are the
    context's own, replaced with ta_context_set. */
 struct ta_context {
-    const char *catalog; /* the folder of the bundled catalog */
+    const char *catalog; /* the catalog's folders, joined by ":"; of one name, the first holds */
     const char *home;    /* the bench and what else lasts */
     const char *cache;   /* what can be found out again */
 
@@ -26,7 +26,7 @@ struct ta_context {
     void *with;
 };
 
-/* Takes the folders from the environment: TANCHOR_CATALOG, else the catalog beside the program; TANCHOR_HOME, else the
+/* Takes the folders from the environment: TANCHOR_CATALOG, folders joined by ":", else the catalog beside the program; TANCHOR_HOME, else the
    XDG base directories. */
 enum ta_status ta_context_new(struct ta_context **context, struct ta_problem *why);
 void ta_context_free(struct ta_context *context);

@@ -10,12 +10,14 @@
 const char catalog_examples[] = "examples/*/anchor.yaml", catalog_profiles[] = "profiles/*.yaml",
            catalog_sdks[] = "sdk/*/sdk.yaml";
 
-/* The bundled folder, then the installed packages. */
+/* The catalog's own folders in their order, then the installed packages. */
 static GPtrArray *catalog_folders(const struct ta_context *context) {
     GPtrArray *folders = g_ptr_array_new_with_free_func(g_free);
     g_autofree char *packages = g_build_filename(context->home, "packages", NULL);
     g_auto(GStrv) installed = files_names(packages, "*/package.yaml");
-    g_ptr_array_add(folders, g_strdup(context->catalog));
+    g_auto(GStrv) own = g_strsplit(context->catalog, ":", -1);
+    for (char **folder = own; *folder; ++folder)
+        g_ptr_array_add(folders, g_strdup(*folder));
     for (char **name = installed; *name; ++name)
         g_ptr_array_add(folders, g_build_filename(packages, *name, NULL));
     return folders;

@@ -21,25 +21,32 @@ void context_progress(const struct ta_context *context, const char *what, unsign
         context->progress(context->with, what, done, total);
 }
 
-static bool is_catalog(const char *folder) {
-    g_autofree char *profiles = g_build_filename(folder, "profiles", NULL);
-    return g_file_test(profiles, G_FILE_TEST_IS_DIR);
-}
-
-/* Beside the program as it was built, then as it is installed, then where the build put it. */
+/* Beside the program as it was built, then as it is installed, then where the build put it; null when it is nowhere. */
 static char *find_catalog(void) {
-    const char *set = g_getenv("TANCHOR_CATALOG");
-    if (set && *set)
-        return g_canonicalize_filename(set, NULL);
     g_autofree char *program = g_file_read_link("/proc/self/exe", NULL);
     g_autofree char *folder = program ? g_path_get_dirname(program) : g_strdup(".");
     const char *const places[] = {"../catalog", "../share/tameanchor/catalog", TA_CATALOG_INSTALLED, TA_CATALOG_SOURCE};
     for (size_t i = 0; i < G_N_ELEMENTS(places); ++i) {
         g_autofree char *place = g_canonicalize_filename(places[i], folder);
-        if (is_catalog(place))
+        g_autofree char *profiles = g_build_filename(place, "profiles", NULL);
+        if (g_file_test(profiles, G_FILE_TEST_IS_DIR))
             return g_steal_pointer(&place);
     }
     return NULL;
+}
+
+/* The folders that TANCHOR_CATALOG names, made absolute; all must be there. */
+static enum ta_status read_catalogs(const char *named, char **catalogs, struct ta_problem *why) {
+    g_auto(GStrv) folders = g_strsplit(named, ":", -1);
+    for (char **folder = folders; *folder; ++folder) {
+        char *full = g_canonicalize_filename(*folder, NULL);
+        g_free(*folder);
+        *folder = full;
+        if (!g_file_test(full, G_FILE_TEST_IS_DIR))
+            return ta_problem_set(why, TA_E_SYSTEM, "TANCHOR_CATALOG names it", "the catalog %s is not there", full);
+    }
+    *catalogs = g_strjoinv(":", folders);
+    return TA_OK;
 }
 
 static void set_home(struct full_context *full, const char *home) {
@@ -52,12 +59,15 @@ static void set_home(struct full_context *full, const char *home) {
 }
 
 enum ta_status ta_context_new(struct ta_context **context, struct ta_problem *why) {
-    g_autofree char *catalog = find_catalog();
-    const char *home = g_getenv("TANCHOR_HOME");
+    const char *home = g_getenv("TANCHOR_HOME"), *named = g_getenv("TANCHOR_CATALOG");
+    g_autofree char *catalog = named && *named ? NULL : find_catalog();
+    enum ta_status status = named && *named ? read_catalogs(named, &catalog, why) : TA_OK;
     *context = NULL;
-    if (!catalog || !is_catalog(catalog))
-        return ta_problem_set(why, TA_E_SYSTEM, "set TANCHOR_CATALOG to its folder", "the bundled catalog is not %s%s",
-                              catalog ? "at " : "to be found", catalog ? catalog : "");
+    if (!status && !catalog)
+        status = ta_problem_set(why, TA_E_SYSTEM, "set TANCHOR_CATALOG to its folder",
+                                "the bundled catalog is not to be found");
+    if (status)
+        return status;
     struct full_context *full = g_new0(struct full_context, 1);
     full->texts = g_string_chunk_new(256);
     full->context.catalog = g_string_chunk_insert(full->texts, catalog);
