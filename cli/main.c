@@ -16,7 +16,7 @@
 /* Everything that a command line can say. */
 struct options {
     char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder, *kind, *board,
-        *component;
+        *component, *key;
     gboolean json, quiet, no_semihosting, version, in_place, gather;
     char **rest;
 };
@@ -89,7 +89,7 @@ static enum ta_status command_catalog(struct session *session) {
             "name one thing");
     if (packs)
         return (*action == 'p' ? ta_package_pack : ta_package_bundle)(session->context, name, options->rest[2],
-                                                                      session->report, &session->why);
+                                                                      options->key, session->report, &session->why);
     return !strcmp(action, "show")  ? ta_catalog_show(session->context, name, session->report, &session->why)
            : !strcmp(action, "add") ? ta_package_add(session->context, name, session->report, &session->why)
                                     : ta_package_remove(session->context, name, session->report, &session->why);
@@ -256,6 +256,7 @@ static GOptionContext *make_parser(struct options *options, const struct command
         {"kind", 0, 0, G_OPTION_ARG_STRING, &options->kind, "example, sdk, board or emulator", "KIND"},
         {"board", 0, 0, G_OPTION_ARG_STRING, &options->board, "Examples that fit this board", "PROFILE"},
         {"component", 0, 0, G_OPTION_ARG_STRING, &options->component, "What needs or holds this component", "NAME"},
+        {"key", 0, 0, G_OPTION_ARG_FILENAME, &options->key, "Sign what is packed with this Ed25519 key", "FILE"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     const GOptionEntry import[] = {
@@ -398,9 +399,10 @@ static void answer(struct session *session, const struct command *command, enum 
 }
 
 static void free_options(struct options *options) {
-    char *const texts[] = {options->folder,   options->sdk,      options->compiler, options->target, options->profile,
-                           options->optimise, options->for_text, options->pace,     options->ref,    options->subfolder,
-                           options->kind,     options->board,    options->component};
+    char *const texts[] = {options->folder,    options->sdk,       options->compiler, options->target,
+                           options->profile,   options->optimise,  options->for_text, options->pace,
+                           options->ref,       options->subfolder, options->kind,     options->board,
+                           options->component, options->key};
     for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
         g_free(texts[i]);
     g_strfreev(options->rest);

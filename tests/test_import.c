@@ -464,6 +464,36 @@ START_TEST(a_bundle_brings_an_example_with_all_that_it_needs) {
 }
 END_TEST
 
+START_TEST(signatures_are_checked_against_known_publishers) {
+    static const char *const make_keys[] = {"sh", "-c",
+                                            "for n in ada bob; do openssl genpkey -algorithm ed25519 -out $n.key && "
+                                            "openssl pkey -in $n.key -pubout -out $n.pem; done",
+                                            NULL};
+    ck_assert_int_eq(run_program(test_folder, NULL, make_keys).code, 0);
+    struct ran ran = tanchor(test_folder, "catalog", "pack", "strand", "signed.tar.gz", "--key", "ada.key");
+    ck_assert_msg(ran.code == 0, "%s", ran.err);
+    ran = tanchor(test_folder, "catalog", "add", "signed.tar.gz");
+    expect_refusal(ran, 1, "signed.tar.gz: its signature is by no publisher whose key is known here", "/keys");
+    ck_assert_int_eq(folder_make(test_path("home/keys"), NULL), TA_OK);
+    write_text(test_path("home/keys/bob.pem"), read_text(test_path("bob.pem")));
+    write_text(test_path("home/keys/none.pem"), "no key\n");
+    ck_assert_int_eq(tanchor(test_folder, "catalog", "add", "signed.tar.gz").code, 1);
+    write_text(test_path("home/keys/ada.pem"), read_text(test_path("ada.pem")));
+    static const char *const tamper[] = {"sh", "-c",
+                                         "mkdir w && cd w && tar xzf ../signed.tar.gz && sed -i 's/^title: .*/title: "
+                                         "other/' package.yaml && tar czf ../tampered.tar.gz *",
+                                         NULL};
+    ck_assert_int_eq(run_program(test_folder, NULL, tamper).code, 0);
+    ran = tanchor(test_folder, "catalog", "add", "tampered.tar.gz");
+    expect_refusal(ran, 1, "its signature is by no publisher");
+    ran = tanchor(test_folder, "catalog", "add", "signed.tar.gz");
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "signed by ada"), "%s%s", ran.out, ran.err);
+    ran = tanchor(test_folder, "catalog", "pack", "dunlin", "x.tar.gz", "--key", "ada.pem");
+    expect_refusal(ran, 1, "ada.pem holds no private Ed25519 key");
+    ck_assert(!g_file_test(test_path("x.tar.gz"), G_FILE_TEST_EXISTS));
+}
+END_TEST
+
 /* Unpacks a sound package, damages it by a shell command, packs it again and tries to install it. */
 START_TEST(damaged_packages_are_not_installed) {
     static const struct {
@@ -515,5 +545,6 @@ int main(void) {
                          nothing_of_a_repository_is_run, a_folder_of_c_sources_gets_a_draft_that_builds,
                          what_lies_outside_is_named_and_can_be_gathered, what_would_trouble_others_is_told,
                          the_wrong_folder_leads_to_the_right_one, packages_carry_a_catalog_to_another_computer,
-                         a_bundle_brings_an_example_with_all_that_it_needs, damaged_packages_are_not_installed, NULL});
+                         a_bundle_brings_an_example_with_all_that_it_needs,
+                         signatures_are_checked_against_known_publishers, damaged_packages_are_not_installed, NULL});
 }

@@ -52,16 +52,17 @@ enum ta_status ta_catalog_show(struct ta_context *context, const char *name, str
 
 /* Packs what the catalog has as NAME or NAME@VERSION into FILE (null: NAME-VERSION.tar.gz, here): package.yaml with the
    SHA-256 of every file, and the files as they lie in the catalog (docs/formats.md). Equal contents give equal packages.
-   Fact: file. */
-enum ta_status ta_package_pack(struct ta_context *context, const char *name, const char *file, struct ta_report *report,
-                               struct ta_problem *why);
+   KEY (may be null) is the file of a private Ed25519 key that signs package.yaml. Fact: file. */
+enum ta_status ta_package_pack(struct ta_context *context, const char *name, const char *file, const char *key,
+                               struct ta_report *report, struct ta_problem *why);
 
 /* Packs an example and all that it needs, the newest SDKs that fit and the boards that it fits, into one FILE (null:
    NAME-VERSION-bundle.tar.gz, here), for a computer without a network. Fact: file. */
-enum ta_status ta_package_bundle(struct ta_context *context, const char *example, const char *file,
+enum ta_status ta_package_bundle(struct ta_context *context, const char *example, const char *file, const char *key,
                                  struct ta_report *report, struct ta_problem *why);
 
-/* Installs the package, or the packages of the bundle, in FILE beside those that are there, after checking every digest; removes NAME@VERSION, unless a
+/* Installs the package, or the packages of the bundle, in FILE beside those that are there, after checking every digest, and
+   the signature against the publishers' public keys in the home's folder keys/; removes NAME@VERSION, unless a
    target of the bench uses it. Installed packages are part of the catalog. */
 enum ta_status ta_package_add(struct ta_context *context, const char *file, struct ta_report *report,
                               struct ta_problem *why);

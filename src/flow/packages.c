@@ -11,6 +11,7 @@
 #include "host/archive.h"
 #include "host/files.h"
 #include "host/model_files.h"
+#include "host/signature.h"
 #include "tameanchor/version.h"
 
 #include <errno.h>
@@ -19,7 +20,7 @@
 #include <string.h>
 #include <unistd.h>
 
-static const char manifest[] = "package.yaml";
+static const char manifest[] = "package.yaml", signature_file[] = "package.sig";
 
 /* What is packed: its models' words, and the folder or file of the catalog (BELOW) that holds it. */
 struct packing {
@@ -147,8 +148,17 @@ static enum ta_status write_manifest(const struct packing *packing, char **files
     return text->failed ? no_memory(why) : TA_OK;
 }
 
-enum ta_status ta_package_pack(struct ta_context *context, const char *name, const char *file, struct ta_report *report,
-                               struct ta_problem *why) {
+static enum ta_status write_package(const char *path, const struct packing *packing, char **files,
+                                    const struct text *text, const char *key, struct ta_problem *why) {
+    char signature[SIGNATURE_TEXT_BYTES] = "";
+    enum ta_status status = key ? signature_make(key, text->bytes, text->length, signature, why) : TA_OK;
+    const struct packed_text texts[] = {{manifest, text->bytes, text->length},
+                                        {signature_file, signature, strlen(signature)}};
+    return status ? status : archive_pack(path, packing->root, (const char *const *)files, texts, key ? 2 : 1, why);
+}
+
+enum ta_status ta_package_pack(struct ta_context *context, const char *name, const char *file, const char *key,
+                               struct ta_report *report, struct ta_problem *why) {
     gint64 start = g_get_monotonic_time();
     struct arena *arena = arena_new();
     struct packing packing = {0};
@@ -161,7 +171,7 @@ enum ta_status ta_package_pack(struct ta_context *context, const char *name, con
     if (!status)
         status = write_manifest(&packing, files, &text, why);
     if (!status)
-        status = archive_pack(path, packing.root, (const char *const *)files, manifest, text.bytes, text.length, why);
+        status = write_package(path, &packing, files, &text, key, why);
     if (!status) {
         report_title(report, "%s %s", packing.name, packing.version);
         report_add(report, TA_LEVEL_OK, "packed", NULL, "%u file%s into %s", g_strv_length(files), files[1] ? "s" : "",
@@ -183,7 +193,7 @@ static const char bundle_list[] = "bundle.txt";
 
 struct bundle {
     struct ta_context *context;
-    const char *folder; /* where its packages grow */
+    const char *folder, *key; /* where its packages grow; the key that signs them, or null */
     struct text list;
     struct ta_problem *why;
 };
@@ -191,7 +201,7 @@ struct bundle {
 static enum ta_status bundle_package(struct bundle *bundle, const char *name) {
     g_autofree char *path = g_strdup_printf("%s/%s.tar.gz", bundle->folder, name);
     struct ta_report *unheard = ta_report_new();
-    enum ta_status status = ta_package_pack(bundle->context, name, path, unheard, bundle->why);
+    enum ta_status status = ta_package_pack(bundle->context, name, path, bundle->key, unheard, bundle->why);
     ta_report_free(unheard);
     text_printf(&bundle->list, "%s\n", name);
     return status;
@@ -218,12 +228,12 @@ static enum ta_status bundle_needs(struct bundle *bundle, const struct workspace
     return status;
 }
 
-enum ta_status ta_package_bundle(struct ta_context *context, const char *example, const char *file,
+enum ta_status ta_package_bundle(struct ta_context *context, const char *example, const char *file, const char *key,
                                  struct ta_report *report, struct ta_problem *why) {
     gint64 start = g_get_monotonic_time();
     g_autofree char *source = catalog_example(context, example, why);
     g_autofree char *folder = source ? g_dir_make_tmp("tanchor-bundle-XXXXXX", NULL) : NULL;
-    struct bundle bundle = {.context = context, .folder = folder, .why = why};
+    struct bundle bundle = {.context = context, .folder = folder, .key = key, .why = why};
     struct workspace workspace;
     if (!folder)
         return source ? ta_problem_set(why, TA_E_SYSTEM, "check TMPDIR", "cannot make a temporary folder") : TA_E_INPUT;
@@ -236,9 +246,9 @@ enum ta_status ta_package_bundle(struct ta_context *context, const char *example
     g_autofree char *path = file     ? g_strdup(file)
                             : status ? NULL
                                      : g_strdup_printf("%s-%s-bundle.tar.gz", example, workspace.project.version);
+    const struct packed_text list = {bundle_list, bundle.list.bytes, bundle.list.length};
     if (!status)
-        status = archive_pack(path, folder, (const char *const *)files, bundle_list, bundle.list.bytes,
-                              bundle.list.length, why);
+        status = archive_pack(path, folder, (const char *const *)files, &list, 1, why);
     if (!status) {
         report_title(report, "%s %s and what it needs", example, workspace.project.version);
         for (char **each = files; *each; ++each)
@@ -275,7 +285,7 @@ static const char *listed_digest(const struct package *package, const char *path
 static enum ta_status check_contents(const char *file, const char *folder, const struct package *package,
                                      struct ta_problem *why) {
     static const char fix[] = "fetch the package again";
-    g_auto(GStrv) files = files_below(folder, (const char *const[]){manifest, NULL});
+    g_auto(GStrv) files = files_below(folder, (const char *const[]){manifest, signature_file, NULL});
     if (g_strv_length(files) != package->files.count)
         return ta_problem_set(why, TA_E_INPUT, fix, "%s: package.yaml lists %zu files, there are %u", file,
                               package->files.count, g_strv_length(files));
@@ -296,6 +306,32 @@ static enum ta_status check_contents(const char *file, const char *folder, const
     return TA_OK;
 }
 
+/* A signature must be by a publisher whose public key is in keys/; *BY is that key's name, or null when nothing is signed. */
+static enum ta_status check_signature(struct ta_context *context, const char *file, const char *folder, char **by,
+                                      struct ta_problem *why) {
+    g_autofree char *yaml_path = g_build_filename(folder, manifest, NULL);
+    g_autofree char *signature_path = g_build_filename(folder, signature_file, NULL);
+    g_autofree char *keys = g_build_filename(context->home, "keys", NULL);
+    g_auto(GStrv) publishers = files_names(keys, "*.pem");
+    g_autofree char *yaml = NULL, *signature = NULL;
+    size_t length, signature_length;
+    *by = NULL;
+    if (!g_file_test(signature_path, G_FILE_TEST_EXISTS))
+        return TA_OK;
+    enum ta_status status = file_read(yaml_path, 4 << 20, &yaml, &length, why);
+    if (!status)
+        status = file_read(signature_path, 4096, &signature, &signature_length, why);
+    for (char **name = publishers; !status && !*by && *name; ++name) {
+        g_autofree char *key = g_strdup_printf("%s/%s.pem", keys, *name);
+        if (signature_is_by(key, yaml, length, signature))
+            *by = g_strdup(*name);
+    }
+    if (status || *by)
+        return status;
+    g_autofree char *fix = g_strdup_printf("if you trust its publisher, put the public key into %s", keys);
+    return ta_problem_set(why, TA_E_INPUT, fix, "%s: its signature is by no publisher whose key is known here", file);
+}
+
 /* Checks and installs what was unpacked into GROWING. With OTHERS, a package that is installed already is no problem. */
 static enum ta_status install_unpacked(struct ta_context *context, const char *file, const char *growing, bool others,
                                        struct ta_report *report, struct ta_problem *why) {
@@ -308,6 +344,9 @@ static enum ta_status install_unpacked(struct ta_context *context, const char *f
                                 "%s: it is no package, it has no package.yaml", file);
     if (!status)
         status = package_read(yaml, manifest, arena, &package, why);
+    g_autofree char *by = NULL;
+    if (!status)
+        status = check_signature(context, file, growing, &by, why);
     if (!status)
         status = check_contents(file, growing, &package, why);
     g_autofree char *folder =
@@ -321,8 +360,9 @@ static enum ta_status install_unpacked(struct ta_context *context, const char *f
     else if (!status && g_rename(growing, folder))
         status = ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot make %s: %s", folder, g_strerror(errno));
     else if (!status)
-        report_add(report, TA_LEVEL_OK, "installed", NULL, "%s %s, %zu file%s, every digest is right", package.package,
-                   package.version, package.files.count, package.files.count == 1 ? "" : "s");
+        report_add(report, TA_LEVEL_OK, "installed", NULL, "%s %s, %zu file%s, every digest is right, %s%s",
+                   package.package, package.version, package.files.count, package.files.count == 1 ? "" : "s",
+                   by ? "signed by " : "not signed", by ? by : "");
     arena_free(arena);
     return status;
 }

@@ -289,15 +289,16 @@ static bool pack_file(struct archive *archive, const char *name, const char *byt
     return good;
 }
 
-enum ta_status archive_pack(const char *path, const char *root, const char *const *files, const char *extra_name,
-                            const char *extra, size_t length, struct ta_problem *why) {
+enum ta_status archive_pack(const char *path, const char *root, const char *const *files,
+                            const struct packed_text *texts, size_t count, struct ta_problem *why) {
     g_autofree char *part = g_strdup_printf("%s.part-%d", path, (int)getpid());
     struct archive *archive = archive_write_new();
     archive_write_set_format_pax_restricted(archive);
     archive_write_add_filter_gzip(archive);
     archive_write_set_filter_option(archive, "gzip", "timestamp", NULL);
-    bool good = archive_write_open_filename(archive, part) == ARCHIVE_OK &&
-                pack_file(archive, extra_name, extra, length, false);
+    bool good = archive_write_open_filename(archive, part) == ARCHIVE_OK;
+    for (size_t i = 0; good && i < count; ++i)
+        good = pack_file(archive, texts[i].name, texts[i].bytes, texts[i].length, false);
     enum ta_status status = TA_OK;
     for (; good && !status && *files; ++files) {
         g_autofree char *from = g_build_filename(root, *files, NULL);

@@ -25,9 +25,14 @@ bool archive_is_named(const char *path);
 enum ta_status archive_unpack(const char *path, const char *to, const struct archive_limits *limits,
                               bool (*cancelled)(void *), void *with, unsigned *files, struct ta_problem *why);
 
-/* Writes a .tar.gz at PATH from FILES (relative to ROOT, ends with null), preceded by the file EXTRA_NAME with EXTRA's
-   LENGTH bytes. Equal contents give an equal archive: no times, no owners. PATH is whole or as it was. */
-enum ta_status archive_pack(const char *path, const char *root, const char *const *files, const char *extra_name,
-                            const char *extra, size_t length, struct ta_problem *why);
+/* A file that is packed from memory. */
+struct packed_text {
+    const char *name, *bytes;
+    size_t length;
+};
+
+/* Writes a .tar.gz at PATH from FILES (relative to ROOT, ends with null), preceded by the COUNT texts. Equal contents give an equal archive: no times, no owners. PATH is whole or as it was. */
+enum ta_status archive_pack(const char *path, const char *root, const char *const *files,
+                            const struct packed_text *texts, size_t count, struct ta_problem *why);
 
 #endif

@@ -1,0 +1,56 @@
+#include "host/signature.h"
+
+#include <glib.h>
+#include <openssl/evp.h>
+#include <openssl/pem.h>
+#include <stdio.h>
+#include <string.h>
+
+enum { SIGNATURE_BYTES = 64 };
+
+/* A key, private or public, of the right kind; null when the file holds none. Never asks for a passphrase. */
+static EVP_PKEY *read_key(const char *path, bool secret) {
+    static char no_passphrase[] = "";
+    FILE *file = fopen(path, "re");
+    EVP_PKEY *key = !file    ? NULL
+                    : secret ? PEM_read_PrivateKey(file, NULL, NULL, no_passphrase)
+                             : PEM_read_PUBKEY(file, NULL, NULL, no_passphrase);
+    if (file)
+        fclose(file);
+    if (key && EVP_PKEY_base_id(key) == EVP_PKEY_ED25519)
+        return key;
+    EVP_PKEY_free(key);
+    return NULL;
+}
+
+enum ta_status signature_make(const char *key_file, const void *bytes, size_t length,
+                              char signature[SIGNATURE_TEXT_BYTES], struct ta_problem *why) {
+    unsigned char raw[SIGNATURE_BYTES];
+    size_t size = sizeof raw;
+    EVP_PKEY *key = read_key(key_file, true);
+    if (!key)
+        return ta_problem_set(why, TA_E_INPUT, "openssl genpkey -algorithm ed25519 -out KEY.pem makes one",
+                              "%s holds no private Ed25519 key without a passphrase", key_file);
+    EVP_MD_CTX *context = EVP_MD_CTX_new();
+    bool good = context && EVP_DigestSignInit(context, NULL, NULL, NULL, key) == 1 &&
+                EVP_DigestSign(context, raw, &size, bytes, length) == 1;
+    EVP_MD_CTX_free(context);
+    EVP_PKEY_free(key);
+    if (!good)
+        return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot sign with %s", key_file);
+    g_autofree char *text = g_base64_encode(raw, size);
+    g_strlcpy(signature, text, SIGNATURE_TEXT_BYTES);
+    return TA_OK;
+}
+
+bool signature_is_by(const char *key_file, const void *bytes, size_t length, const char *signature) {
+    gsize size = 0;
+    g_autofree guchar *raw = g_base64_decode(signature, &size);
+    EVP_PKEY *key = size == SIGNATURE_BYTES ? read_key(key_file, false) : NULL;
+    EVP_MD_CTX *context = key ? EVP_MD_CTX_new() : NULL;
+    bool good = context && EVP_DigestVerifyInit(context, NULL, NULL, NULL, key) == 1 &&
+                EVP_DigestVerify(context, raw, size, bytes, length) == 1;
+    EVP_MD_CTX_free(context);
+    EVP_PKEY_free(key);
+    return good;
+}
