@@ -8,6 +8,7 @@ DESTDIR   ?=
 .PHONY: all build setup test demo bench fuzz format check-form install clean
 
 all: setup build
+	@echo "built: $(BUILD)/tanchor; try: $(BUILD)/tanchor demo"
 
 build:
 	@[ -f $(BUILD)/build.ninja ] || $(CMAKE) -S . -B $(BUILD) >/dev/null
