@@ -11,7 +11,6 @@ trap 'rm -rf "$seeds"' EXIT
 mkdir "$seeds/archive" "$seeds/manifest" "$seeds/trial"
 tar cf "$seeds/archive/tar" -C catalog/examples tide-lamp
 tar czf "$seeds/archive/gz" -C catalog/examples/tide-lamp src
-tar cJf "$seeds/archive/xz" -C catalog/examples/tide-lamp trials
 cp catalog/profiles/*.yaml catalog/sdk/*/sdk.yaml catalog/examples/*/anchor.yaml "$seeds/manifest"
 cp catalog/examples/*/trials/*.trial "$seeds/trial"
 for target in archive manifest trial; do
