@@ -19,13 +19,14 @@ static int interrupt_tool(const char *folder, const char *command, const char *a
     sigaddset(&sigint, SIGINT);
     sigprocmask(SIG_BLOCK, &sigint,
                 &before); /* until the child has put Check's handler off, which would end the test */
+    const char *said = test_path("said");
     pid_t child = fork();
     ck_assert_int_ge(child, 0);
     if (child == 0) {
         setpgid(0, 0);
         signal(SIGINT, SIG_DFL);
         sigprocmask(SIG_SETMASK, &before, NULL);
-        if (chdir(folder) || !freopen("/dev/null", "w", stdout) || !freopen("/dev/null", "w", stderr))
+        if (chdir(folder) || !freopen(said, "w", stdout) || dup2(STDOUT_FILENO, STDERR_FILENO) < 0)
             _exit(99);
         execl(TANCHOR, "tanchor", command, argument, (char *)NULL);
         _exit(98);
@@ -53,8 +54,8 @@ static void interrupt_often(const char *command, int rounds, unsigned longest_us
         int signal_number = round % 3 == 2 ? SIGKILL : SIGINT;
         int code = interrupt_tool(project, command, NULL, (unsigned)g_rand_int_range(random, 0, (int)longest_us),
                                   signal_number);
-        ck_assert_msg(code == 0 || code == 3 || code == 128 + SIGINT || code == 128 + SIGKILL, "%s: exit code %d",
-                      command, code);
+        ck_assert_msg(code == 0 || code == 3 || code == 128 + SIGINT || code == 128 + SIGKILL, "%s: exit code %d: %s",
+                      command, code, read_text(test_path("said")));
         struct ran ran = tanchor(project, command);
         ck_assert_msg(ran.code == 0, "%s after an interruption: %s%s", command, ran.out, ran.err);
     }

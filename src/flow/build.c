@@ -194,7 +194,7 @@ static int by_size(const void *a, const void *b) {
 static enum ta_status link_wide(struct builder *builder, struct ta_image *image) {
     struct plan *plan = &builder->plan;
     struct text script = {0};
-    struct command command;
+    struct command command = {0};
     g_autofree char *wide_script = g_strconcat(plan->script, ".wide", NULL);
     g_autofree char *wide_elf = g_strconcat(plan->elf, ".wide", NULL);
     struct texts arguments = plan->link_arguments;
@@ -215,6 +215,7 @@ static enum ta_status link_wide(struct builder *builder, struct ta_image *image)
         status = command.exit_code ? TA_E_NO
                                    : elf_read(workspace_path(&builder->workspace, wide_elf), builder->workspace.arena,
                                               image, builder->why);
+    commands_clear(&command, 1);
     g_unlink(workspace_path(&builder->workspace, wide_script));
     g_unlink(workspace_path(&builder->workspace, wide_elf));
     return status;
@@ -254,7 +255,7 @@ static void explain_overflow(struct builder *builder) {
 
 static enum ta_status assemble_note(struct builder *builder) {
     struct text note = {0};
-    struct command command;
+    struct command command = {0};
     const char *const files[] = {builder->plan.note_source};
     generate_identity_note(&builder->identity, &note);
     enum ta_status status = write_generated(builder, builder->plan.note_source, &note);
@@ -279,8 +280,10 @@ static enum ta_status link_image(struct builder *builder, const char *inputs) {
     struct command command = {.arguments = argument_vector(builder, &builder->plan.link_arguments),
                               .folder = builder->workspace.folder};
     enum ta_status status = commands_run(&command, 1, 1, true, context_cancelled, context, NULL, NULL, builder->why);
-    if (status)
+    if (status) {
+        commands_clear(&command, 1);
         return status;
+    }
     bool overflow = command.exit_code && strstr(command.errors, "overflowed by");
     if (!overflow)
         command_done(&command, builder);
