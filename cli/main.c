@@ -1,6 +1,6 @@
 /* tanchor: parses arguments, calls the chain, prints what it found. No work is done here. */
 #include "base/units.h"
-#include "cli/output.h"
+#include "cli/session.h"
 
 #include <errno.h>
 #include <glib-unix.h>
@@ -12,24 +12,6 @@
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
-
-/* Everything that a command line can say. */
-struct options {
-    char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder, *kind, *board,
-        *component, *key;
-    gboolean json, quiet, no_semihosting, version, in_place, gather;
-    char **rest;
-};
-
-struct session {
-    struct options options;
-    struct output output;
-    struct ta_context *context;
-    struct ta_report *report;
-    struct ta_problem why;
-    json_t *steps; /* of demo */
-    int exit_code; /* of a program that ended by itself; -1 for none */
-};
 
 static volatile sig_atomic_t interrupted;
 
@@ -43,10 +25,10 @@ static bool is_interrupted(void *with) {
     return interrupted;
 }
 
-static void show_progress(void *with, const char *what, unsigned done, unsigned total) {
+static void show_progress(void *with, const struct ta_progress *progress) {
     struct output *output = &((struct session *)with)->output;
     if (!output->quiet && !output->json && isatty(STDERR_FILENO))
-        print_progress(output, what, done, total);
+        print_progress(output, progress);
 }
 
 static void show_compiler_output(void *with, const char *text) {
@@ -54,11 +36,11 @@ static void show_compiler_output(void *with, const char *text) {
     fputs(text, stderr);
 }
 
-static enum ta_status usage(struct session *session, const char *fix, const char *what) {
+enum ta_status usage(struct session *session, const char *fix, const char *what) {
     return ta_problem_set(&session->why, TA_E_USAGE, fix, "%s", what);
 }
 
-static size_t rest_count(const struct session *session) {
+size_t rest_count(const struct session *session) {
     return session->options.rest ? g_strv_length(session->options.rest) : 0;
 }
 
@@ -66,34 +48,6 @@ static size_t rest_count(const struct session *session) {
 static const char here[] = ".";
 
 /* Commands. */
-
-static enum ta_status command_catalog(struct session *session) {
-    const struct options *options = &session->options;
-    static const char *const kinds[] = {"example", "sdk", "board", "emulator", NULL};
-    const struct ta_catalog_query query = {.words = (const char *const *)options->rest,
-                                           .word_count = rest_count(session),
-                                           .kind = options->kind,
-                                           .board = options->board,
-                                           .component = options->component};
-    if (options->kind && !g_strv_contains(kinds, options->kind))
-        return usage(session, "write one of: example, sdk, board, emulator", "--kind: that is not known");
-    const char *action = rest_count(session) ? options->rest[0] : "", *name = *action ? options->rest[1] : NULL;
-    static const char *const actions[] = {"show", "add", "remove", "pack", "bundle", NULL};
-    bool packs = !strcmp(action, "pack") || !strcmp(action, "bundle");
-    if (!g_strv_contains(actions, action))
-        return ta_catalog(session->context, &query, session->report, &session->why);
-    if (rest_count(session) < 2 || rest_count(session) > (packs ? 3u : 2u))
-        return usage(
-            session,
-            "tanchor catalog show NAME, add FILE, remove NAME@VERSION, pack NAME [FILE], bundle EXAMPLE [FILE]",
-            "name one thing");
-    if (packs)
-        return (*action == 'p' ? ta_package_pack : ta_package_bundle)(session->context, name, options->rest[2],
-                                                                      options->key, session->report, &session->why);
-    return !strcmp(action, "show")  ? ta_catalog_show(session->context, name, session->report, &session->why)
-           : !strcmp(action, "add") ? ta_package_add(session->context, name, session->report, &session->why)
-                                    : ta_package_remove(session->context, name, session->report, &session->why);
-}
 
 static enum ta_status command_import(struct session *session) {
     char **rest = session->options.rest;
@@ -106,7 +60,8 @@ static enum ta_status command_import(struct session *session) {
                                       .ref = options->ref,
                                       .subfolder = options->subfolder,
                                       .in_place = options->in_place,
-                                      .gather = options->gather};
+                                      .gather = options->gather,
+                                      .anyway = options->anyway};
     return ta_import(session->context, &request, session->report, &session->why);
 }
 
@@ -217,7 +172,7 @@ static const struct command {
     enum ta_status (*run)(struct session *session);
     int takes;
 } commands[] = {
-    {"catalog", "[WORD... | ACTION NAME]", "find examples, SDKs and boards; show, add, remove, pack one", "Done",
+    {"catalog", "[WORD... | ACTION NAME]", "find examples, SDKs and boards; show, add, pack one, say where from", "Done",
      command_catalog, TAKES_QUERY | TAKES_REST},
     {"import", "SOURCE [FOLDER]", "make a project from an example, a folder, an archive or a repository", "Imported",
      command_import, TAKES_IMPORT | TAKES_REST},
@@ -253,18 +208,25 @@ static GOptionContext *make_parser(struct options *options, const struct command
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     const GOptionEntry query[] = {
-        {"kind", 0, 0, G_OPTION_ARG_STRING, &options->kind, "example, sdk, board or emulator", "KIND"},
+        {"kind", 0, 0, G_OPTION_ARG_STRING, &options->kind, "example, sdk, component, board, emulator or platform",
+         "KIND"},
         {"board", 0, 0, G_OPTION_ARG_STRING, &options->board, "Examples that fit this board", "PROFILE"},
         {"component", 0, 0, G_OPTION_ARG_STRING, &options->component, "What needs or holds this component", "NAME"},
         {"key", 0, 0, G_OPTION_ARG_FILENAME, &options->key, "Sign what is packed with this Ed25519 key", "FILE"},
+        {"accept", 0, 0, G_OPTION_ARG_STRING, &options->accept, "A depot shall want this licence text accepted", "NAME"},
+        {"account", 0, 0, G_OPTION_ARG_STRING, &options->account, "Who signs in", "NAME"},
+        {"anyway", 0, 0, G_OPTION_ARG_NONE, &options->anyway, "Remove even what is in use", NULL},
+        {"first", 0, 0, G_OPTION_ARG_NONE, &options->first, "Ask this catalog before all others", NULL},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     const GOptionEntry import[] = {
         {"ref", 0, 0, G_OPTION_ARG_STRING, &options->ref, "Of a repository: this branch or tag", "NAME"},
         {"subfolder", 0, 0, G_OPTION_ARG_FILENAME, &options->subfolder, "Where in the source the project is", "PATH"},
         {"in-place", 0, 0, G_OPTION_ARG_NONE, &options->in_place, "Use the folder where it is, copy nothing", NULL},
-        {"gather", 0, 0, G_OPTION_ARG_NONE, &options->gather, "Copy in what the manifest names outside the folder",
-         NULL},
+        {"gather", 0, 0, G_OPTION_ARG_NONE, &options->gather,
+         "Copy in what the manifest and #includes name outside the folder", NULL},
+        {"anyway", 0, 0, G_OPTION_ARG_NONE, &options->anyway, "Import in spite of problems", NULL},
+        {"yes", 'y', 0, G_OPTION_ARG_NONE, &options->yes, "Fetch what is needed without asking", NULL},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     const GOptionEntry run[] = {
@@ -372,6 +334,7 @@ static enum ta_status start(struct session *session) {
         return status;
     session->context->cancelled = is_interrupted;
     session->context->progress = show_progress;
+    session->context->agrees = ask_agreement;
     session->context->compiler_output = show_compiler_output;
     session->context->with = session;
     return TA_OK;
@@ -402,7 +365,7 @@ static void free_options(struct options *options) {
     char *const texts[] = {options->folder,    options->sdk,       options->compiler, options->target,
                            options->profile,   options->optimise,  options->for_text, options->pace,
                            options->ref,       options->subfolder, options->kind,     options->board,
-                           options->component, options->key};
+                           options->component, options->key,       options->accept,   options->account};
     for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
         g_free(texts[i]);
     g_strfreev(options->rest);

@@ -12,6 +12,7 @@ struct output {
     FILE *stream;
     bool json, quiet, colour;
     bool progress_shown;
+    int64_t progress_us; /* when it was drawn, by the monotonic clock */
 };
 
 /* DONE is the word for what the command did, "Built", empty when
@@ -23,7 +24,7 @@ void print_problem(const struct ta_problem *why);
 void print_step(struct output *output, const char *name, const struct ta_report *report);
 
 /* A line of progress on a terminal, and its end. */
-void print_progress(struct output *output, const char *what, unsigned done, unsigned total);
+void print_progress(struct output *output, const struct ta_progress *progress);
 void clear_progress(struct output *output);
 
 /* The same report as a JSON object: docs/json.md. Returns a json_t, typed so that this header needs no JSON library. */

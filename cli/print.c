@@ -1,6 +1,8 @@
 /* Reports for people: aligned columns, colour never the only carrier. */
 #include "cli/output.h"
 
+#include "base/units.h"
+
 #include <glib.h>
 #include <string.h>
 
@@ -120,12 +122,32 @@ void print_problem(const struct ta_problem *why) {
     fprintf(stderr, "%s%s%s\n", why->what, *why->fix ? "; " : "", why->fix);
 }
 
-void print_progress(struct output *output, const char *what, unsigned done, unsigned total) {
+/* "[#####.....] 1.2 of 3.4 MiB, 2.1 MiB/s, 2 s left", as far as it is known. */
+void print_progress(struct output *output, const struct ta_progress *progress) {
+    enum { BAR = 24 };
+    char done[UNIT_TEXT_BYTES], total[UNIT_TEXT_BYTES], rate[UNIT_TEXT_BYTES];
+    gint64 now = g_get_monotonic_time();
+    if (progress->in_bytes && output->progress_shown && now - output->progress_us < 100000)
+        return; /* a terminal is slow, and nobody reads faster */
+    output->progress_us = now;
     output->progress_shown = true;
-    if (total)
-        fprintf(stderr, "\r\033[K%s: %u of %u", what, done, total);
-    else
-        fprintf(stderr, "\r\033[K%s", what);
+    fprintf(stderr, "\r\033[K%s", progress->what);
+    if (progress->total) {
+        int filled = (int)((double)BAR * (double)progress->done / (double)progress->total);
+        fprintf(stderr, " [%.*s%.*s]", MIN(filled, BAR), "########################", BAR - MIN(filled, BAR),
+                "........................");
+    }
+    if (progress->in_bytes && progress->total)
+        fprintf(stderr, " %s of %s", unit_format(done, UNIT_SIZE_BYTES, progress->done),
+                unit_format(total, UNIT_SIZE_BYTES, progress->total));
+    else if (progress->in_bytes && progress->done)
+        fprintf(stderr, " %s", unit_format(done, UNIT_SIZE_BYTES, progress->done));
+    else if (progress->total)
+        fprintf(stderr, " %llu of %llu", (unsigned long long)progress->done, (unsigned long long)progress->total);
+    if (progress->in_bytes && progress->bytes_per_s >= 1)
+        fprintf(stderr, ", %s/s", unit_format(rate, UNIT_SIZE_BYTES, (uint64_t)progress->bytes_per_s));
+    if (progress->in_bytes && progress->left_s >= 0.5)
+        fprintf(stderr, ", %.0f s left", progress->left_s);
     fflush(stderr);
 }
 

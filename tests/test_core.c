@@ -318,29 +318,32 @@ START_TEST(what_is_generated_is_deterministic_and_complete) {
 END_TEST
 
 START_TEST(components_come_with_what_they_need) {
-    const char *core = "core", *lamps = "lamps", *ghost = "ghost", *loop = "loop";
-    struct component parts[] = {{.name = "ring", .needs = {&lamps, 1}},
-                                {.name = "lamps", .needs = {&core, 1}},
-                                {.name = "core"},
-                                {.name = "broken", .needs = {&ghost, 1}},
-                                {.name = "loop", .needs = {&loop, 1}}};
+    struct need core = {"core", ">=2"}, lamps = {"lamps", "*"}, ghost = {"ghost", "*"}, loop = {"loop", "*"};
+    struct component parts[] = {{.name = "ring", .version = "2.1.0", .needs = {&lamps, 1}},
+                                {.name = "lamps", .version = "2.1.0", .needs = {&core, 1}},
+                                {.name = "core", .version = "2.1.0"},
+                                {.name = "broken", .version = "2.1.0", .needs = {&ghost, 1}},
+                                {.name = "loop", .version = "2.1.0", .needs = {&loop, 1}}};
     struct sdk sdk = {.sdk = "strand", .version = "2.1.0", .components = parts, .component_count = 5};
     const struct component **list;
     struct arena *arena = arena_new();
     struct ta_problem why;
     size_t count;
-    const char *wanted[] = {"ring", "core"};
-    ck_assert_int_eq(plan_components(arena, &sdk, &(struct texts){wanted, 2}, &list, &count, &why), TA_OK);
+    struct need wanted[] = {{"ring", "*"}, {"core", "*"}};
+    ck_assert_int_eq(plan_components(arena, &sdk, &(struct needs){wanted, 2}, &list, &count, &why), TA_OK);
     ck_assert_uint_eq(count, 3);
     ck_assert_str_eq(list[0]->name, "core");
     ck_assert_str_eq(list[1]->name, "lamps");
     ck_assert_str_eq(list[2]->name, "ring");
-    wanted[0] = "broken";
-    ck_assert_int_eq(plan_components(arena, &sdk, &(struct texts){wanted, 1}, &list, &count, &why), TA_E_INPUT);
+    wanted[0] = (struct need){"broken", "*"};
+    ck_assert_int_eq(plan_components(arena, &sdk, &(struct needs){wanted, 1}, &list, &count, &why), TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "no component \"ghost\""));
-    wanted[0] = "loop";
-    ck_assert_int_eq(plan_components(arena, &sdk, &(struct texts){wanted, 1}, &list, &count, &why), TA_E_INPUT);
+    wanted[0] = (struct need){"loop", "*"};
+    ck_assert_int_eq(plan_components(arena, &sdk, &(struct needs){wanted, 1}, &list, &count, &why), TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "needs itself"));
+    wanted[0] = (struct need){"lamps", ">=3"};
+    ck_assert_int_eq(plan_components(arena, &sdk, &(struct needs){wanted, 1}, &list, &count, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "strand 2.1.0 has lamps 2.1.0, and the project needs >=3"));
     arena_free(arena);
 }
 END_TEST

@@ -145,7 +145,7 @@ START_TEST(hostile_archives_are_refused_whole_and_named) {
             char *archive = write_archive((enum archive_kind)kind, entries, 2), *to = test_path("out");
             unsigned files;
             struct ta_problem why = {0};
-            enum ta_status status = archive_unpack(archive, to, &archive_limits_default, NULL, NULL, &files, &why);
+            enum ta_status status = archive_unpack(archive, to, &archive_limits_default, NULL, &files, &why);
             ck_assert_msg(status == TA_E_INPUT, "%s in kind %d was taken", corpus[i].entry.name, kind);
             ck_assert_msg(strstr(why.what, corpus[i].why) != NULL, "%s: %s", corpus[i].entry.name, why.what);
             ck_assert_msg(strstr(why.what, "the entry \"") != NULL, "%s", why.what);
@@ -165,12 +165,12 @@ START_TEST(links_inside_are_kept_and_chains_are_not) {
         {"a/b.c", AE_IFREG, "int x;"}, {"dir", AE_IFLNK, "a"}, {"way", AE_IFLNK, "dir/../dir/b.c"}};
     unsigned files;
     struct ta_problem why;
-    ck_assert_int_eq(archive_unpack(write_archive(TAR, good, 3), test_path("out"), &archive_limits_default, NULL, NULL,
+    ck_assert_int_eq(archive_unpack(write_archive(TAR, good, 3), test_path("out"), &archive_limits_default, NULL,
                                     &files, &why),
                      TA_OK);
     ck_assert_str_eq(read_text(test_path("out/a/up")), "int x;");
     ck_assert_int_eq(archive_unpack(write_archive(TAR, chain, 3), test_path("chain"), &archive_limits_default, NULL,
-                                    NULL, &files, &why),
+                                    &files, &why),
                      TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "through another link"));
 }
@@ -183,17 +183,17 @@ START_TEST(bombs_stop_at_the_limits) {
     unsigned files;
     struct ta_problem why;
     ck_assert_int_eq(
-        archive_unpack(write_archive(TAR_XZ, bomb, 1), test_path("out"), &limits, NULL, NULL, &files, &why),
+        archive_unpack(write_archive(TAR_XZ, bomb, 1), test_path("out"), &limits, NULL, &files, &why),
         TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "unpacks to far more than the archive holds"));
     limits = (struct archive_limits){.bytes = 1 << 20, .files = 10, .ratio = 1 << 20};
-    ck_assert_int_eq(archive_unpack(write_archive(TAR, bomb, 1), test_path("out"), &limits, NULL, NULL, &files, &why),
+    ck_assert_int_eq(archive_unpack(write_archive(TAR, bomb, 1), test_path("out"), &limits, NULL, &files, &why),
                      TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "larger than is allowed"));
     struct entry many[11];
     for (int i = 0; i < 11; ++i)
         many[i] = (struct entry){test_path("%d", i) + strlen(test_folder) + 1, AE_IFREG, "x"};
-    ck_assert_int_eq(archive_unpack(write_archive(ZIP, many, 11), test_path("out"), &limits, NULL, NULL, &files, &why),
+    ck_assert_int_eq(archive_unpack(write_archive(ZIP, many, 11), test_path("out"), &limits, NULL, &files, &why),
                      TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "one more than the files that are allowed"));
     ck_assert(!g_file_test(test_path("out"), G_FILE_TEST_EXISTS));
@@ -217,7 +217,7 @@ START_TEST(damaged_archives_are_refused_or_whole) {
             for (int i = 0; round % 2 && i < 3; ++i)
                 copy[g_rand_int_range(random, 0, (int)length)] ^= (char)g_rand_int_range(random, 1, 256);
             g_file_set_contents(damaged, copy, (gssize)size, NULL);
-            enum ta_status status = archive_unpack(damaged, to, &archive_limits_default, NULL, NULL, &files, &why);
+            enum ta_status status = archive_unpack(damaged, to, &archive_limits_default, NULL, &files, &why);
             ck_assert_msg(status == TA_OK || (ta_status_exit_code(status) == 1 && *why.what), "%s", why.what);
             ck_assert(status == TA_OK || !g_file_test(to, G_FILE_TEST_EXISTS));
             folder_remove(to);
@@ -435,7 +435,7 @@ START_TEST(packages_carry_a_catalog_to_another_computer) {
     char *project = tide_lamp_built();
     ck_assert_int_eq(tanchor(project, "verify").code, 0);
     ran = tanchor(test_folder, "catalog", "remove", "dunlin@1.0.0");
-    expect_refusal(ran, 1, "the target dunlin is made from dunlin@1.0.0");
+    expect_refusal(ran, 1, "dunlin@1.0.0 stays: the target dunlin of the bench is made from it");
     ck_assert_int_eq(tanchor(test_folder, "catalog", "remove", "tide-lamp@1.0.0").code, 0);
     ran = tanchor(test_path("empty"), "import", "tide-lamp", "../gone");
     expect_refusal(ran, 1, "there is no example named \"tide-lamp\"");
@@ -473,7 +473,7 @@ START_TEST(signatures_are_checked_against_known_publishers) {
     struct ran ran = tanchor(test_folder, "catalog", "pack", "strand", "signed.tar.gz", "--key", "ada.key");
     ck_assert_msg(ran.code == 0, "%s", ran.err);
     ran = tanchor(test_folder, "catalog", "add", "signed.tar.gz");
-    expect_refusal(ran, 1, "signed.tar.gz: its signature is by no publisher whose key is known here", "/keys");
+    expect_refusal(ran, 1, "signed.tar.gz: its signature is by no publisher whose key is known here", "tanchor catalog trust");
     ck_assert_int_eq(folder_make(test_path("home/keys"), NULL), TA_OK);
     write_text(test_path("home/keys/bob.pem"), read_text(test_path("bob.pem")));
     write_text(test_path("home/keys/none.pem"), "no key\n");
@@ -530,9 +530,9 @@ START_TEST(damaged_packages_are_not_installed) {
     struct ran ran = tanchor(test_folder, "catalog", "add", "none.tar.gz");
     expect_refusal(ran, 1, "none.tar.gz is no file");
     ran = tanchor(test_folder, "catalog", "add");
-    expect_refusal(ran, 2, "name one thing");
+    expect_refusal(ran, 2, "tanchor catalog add FILE or NAME");
     ran = tanchor(test_folder, "catalog", "pack", "submarine");
-    expect_refusal(ran, 1, "the catalog has no SDK named \"submarine\"");
+    expect_refusal(ran, 1, "the catalog has no \"submarine\"");
 }
 END_TEST
 

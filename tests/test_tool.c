@@ -85,7 +85,7 @@ START_TEST(the_catalog_lists_and_shows) {
     ran = tanchor(test_folder, "catalog", "submarine");
     expect_refusal(ran, 1, "the catalog has nothing like that");
     ran = tanchor(test_folder, "catalog", "--kind", "boat");
-    expect_refusal(ran, 2, "--kind", "example, sdk, board, emulator");
+    expect_refusal(ran, 2, "--kind", "example, sdk, component, board, emulator, platform");
     ran = tanchor(test_folder, "catalog", "show", "tide-lamp");
     ck_assert(ran.code == 0 && strstr(ran.out, "guide       README.md") &&
               strstr(ran.out, "Next: tanchor import tide-lamp"));

@@ -28,6 +28,7 @@ src/port port machine core base tameanchor
 src/host host core base tameanchor
 src/flow flow port host core base tameanchor
 cli cli base tameanchor
+depot depot host core base tameanchor
 EOF
 
 # The public headers that a layer may know: the lower layers not the upper ones' interfaces.

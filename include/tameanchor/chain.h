@@ -10,17 +10,31 @@
 extern "C" {
 #endif
 
+/* How far a step is. TOTAL 0: not known; LEFT_S below 0: not known. IN_BYTES: DONE and TOTAL are bytes, else things. */
+struct ta_progress {
+    const char *what;
+    uint64_t done, total;
+    bool in_bytes;
+    double bytes_per_s, left_s;
+};
+
+/* What a caller is asked to agree to. */
+enum ta_question { TA_ASK_FETCH, TA_ASK_LICENCE };
+
 /* Where things are, and how to talk to the caller. Fields may be set between new and the first step; the texts are the
    context's own, replaced with ta_context_set. */
 struct ta_context {
-    const char *catalog; /* the catalog's folders, joined by ":"; of one name, the first holds */
+    const char *catalog; /* the bundled catalog's folders, joined by ":"; of one name, the first holds */
     const char *home;    /* the bench and what else lasts */
     const char *cache;   /* what can be found out again */
 
     /* Asked now and then; true ends the step with TA_E_INTERRUPTED. May be null. */
     bool (*cancelled)(void *with);
-    /* Told of progress: what is being done, and how far (DONE of TOTAL; TOTAL 0: unknown). May be null. */
-    void (*progress)(void *with, const char *what, unsigned done, unsigned total);
+    /* Told of progress. May be null. */
+    void (*progress)(void *with, const struct ta_progress *progress);
+    /* Asked before packages are fetched, and before a licence is accepted, whose text is TEXT (null for fetching). Null
+       stands for one that always says no. */
+    bool (*agrees)(void *with, enum ta_question question, const char *about, const char *text);
     /* Given what compilers say, whole lines, as soon as one of them ends. May be null. */
     void (*compiler_output)(void *with, const char *text);
     void *with;
@@ -36,7 +50,7 @@ enum ta_status ta_context_set(struct ta_context *context, const char *catalog, c
 struct ta_catalog_query {
     const char *const *words;
     size_t word_count;
-    const char *kind;      /* "example", "sdk", "board" or "emulator" */
+    const char *kind;      /* "example", "sdk", "component", "board", "emulator" or "platform" */
     const char *board;     /* examples that fit this profile */
     const char *component; /* what needs or holds this component */
 };
@@ -50,23 +64,51 @@ enum ta_status ta_catalog(struct ta_context *context, const struct ta_catalog_qu
 enum ta_status ta_catalog_show(struct ta_context *context, const char *name, struct ta_report *report,
                                struct ta_problem *why);
 
+/* The places that packages come from, in their order: "bundled", folders, archives, addresses of depots. PLACE is put
+   first, put last, or taken away; a folder or an archive must have a catalog's shape. */
+enum ta_place_change { TA_PLACE_FIRST, TA_PLACE_LAST, TA_PLACE_FORGET };
+enum ta_status ta_catalog_place(struct ta_context *context, const char *place, enum ta_place_change change,
+                                struct ta_report *report, struct ta_problem *why);
+enum ta_status ta_catalog_places(struct ta_context *context, struct ta_report *report, struct ta_problem *why);
+
+/* Signs in at the depot PLACE. The password is sent and forgotten; the token (RFC 6750) that it gives is kept in the home,
+   readable by its owner alone. Over http only on this computer, else https is needed. */
+enum ta_status ta_sign_in(struct ta_context *context, const char *place, const char *account, const char *password,
+                          struct ta_report *report, struct ta_problem *why);
+enum ta_status ta_sign_out(struct ta_context *context, const char *place, struct ta_report *report,
+                           struct ta_problem *why);
+
+/* Shows the licence that a package of a depot asks to accept, and accepts it when the context agrees: the text's digest and
+   the time are kept in the home. */
+enum ta_status ta_licence_accept(struct ta_context *context, const char *package, struct ta_report *report,
+                                 struct ta_problem *why);
+
+/* Trusts the publisher whose public Ed25519 key (PEM) is in FILE: packages that it signed are installed. */
+enum ta_status ta_publisher_trust(struct ta_context *context, const char *file, struct ta_report *report,
+                                  struct ta_problem *why);
+
 /* Packs what the catalog has as NAME or NAME@VERSION into FILE (null: NAME-VERSION.tar.gz, here): package.yaml with the
    SHA-256 of every file, and the files as they lie in the catalog (docs/formats.md). Equal contents give equal packages.
-   KEY (may be null) is the file of a private Ed25519 key that signs package.yaml. Fact: file. */
-enum ta_status ta_package_pack(struct ta_context *context, const char *name, const char *file, const char *key,
-                               struct ta_report *report, struct ta_problem *why);
+   KEY (may be null) is the file of a private Ed25519 key that signs package.yaml; ACCEPT (may be null) the name of the
+   licence text that a depot shall want accepted first. Fact: file. */
+struct ta_packing {
+    const char *name, *file, *key, *accept;
+};
+enum ta_status ta_package_pack(struct ta_context *context, const struct ta_packing *packing, struct ta_report *report,
+                               struct ta_problem *why);
 
 /* Packs an example and all that it needs, the newest SDKs that fit and the boards that it fits, into one FILE (null:
    NAME-VERSION-bundle.tar.gz, here), for a computer without a network. Fact: file. */
-enum ta_status ta_package_bundle(struct ta_context *context, const char *example, const char *file, const char *key,
-                                 struct ta_report *report, struct ta_problem *why);
+enum ta_status ta_package_bundle(struct ta_context *context, const struct ta_packing *packing, struct ta_report *report,
+                                 struct ta_problem *why);
 
 /* Installs the package, or the packages of the bundle, in FILE beside those that are there, after checking every digest, and
-   the signature against the publishers' public keys in the home's folder keys/; removes NAME@VERSION, unless a
-   target of the bench uses it. Installed packages are part of the catalog. */
+   the signature against the publishers' public keys in the home's folder keys/. What is no file is the NAME or
+   NAME@VERSION of a package that a depot offers, which is fetched. Removes NAME@VERSION, unless a target of the bench or a
+   project uses it and ANYWAY is not said. Installed packages are part of the catalog. */
 enum ta_status ta_package_add(struct ta_context *context, const char *file, struct ta_report *report,
                               struct ta_problem *why);
-enum ta_status ta_package_remove(struct ta_context *context, const char *name, struct ta_report *report,
+enum ta_status ta_package_remove(struct ta_context *context, const char *name, bool anyway, struct ta_report *report,
                                  struct ta_problem *why);
 
 /* What to import. SOURCE is an example of the catalog by name, a folder, an archive (.zip, .tar, .tar.gz, .tar.xz,
@@ -77,7 +119,8 @@ struct ta_import {
     const char *ref;         /* of a repository: branch or tag */
     const char *subfolder;   /* where in the source the project is; null: it is looked for */
     bool in_place;           /* use a folder where it is, nothing is copied */
-    bool gather;             /* copy in what the manifest names outside the folder */
+    bool gather;             /* copy in what the manifest and #includes name outside the folder */
+    bool anyway;             /* import in spite of findings that are problems */
 };
 
 /* Makes a project. Runs nothing of what it imports. A source without anchor.yaml that has C sources gets a draft. Facts:

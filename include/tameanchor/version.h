@@ -1,6 +1,7 @@
 /* Versions and ranges of versions. A version follows Semantic Versioning 2.0.0 (semver.org); the patch number may be
    left out when it is 0. A range is comparisons joined by blanks (all must hold), and such groups joined by "||" (one
-   must hold): ">=2.0 <3", "1.4 || >=2.1". A bare version stands for itself alone. */
+   must hold): ">=2.0 <3", "1.4 || >=2.1". A bare version stands for itself alone,
+   "*" for every version. */
 #ifndef TAMEANCHOR_VERSION_H
 #define TAMEANCHOR_VERSION_H
 

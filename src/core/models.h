@@ -4,6 +4,7 @@
 #ifndef TA_CORE_MODELS_H
 #define TA_CORE_MODELS_H
 
+#include <stdbool.h>
 #include <stddef.h>
 #include <stdint.h>
 
@@ -23,10 +24,14 @@ struct needs {
     size_t count;
 };
 
-/* What a project asks for. BOARD lists connectors by name; behind the name of lamps stands how many at least. */
+/* The range that is wanted of NAME, or null when it is not among them. */
+const char *needs_range(const struct needs *needs, const char *name);
+
+/* What a project, or a package, asks for. BOARD lists connectors by name; behind the name of lamps stands how many at
+   least. PLATFORM is of emulators: the images that they start from. */
 struct project_needs {
-    struct needs sdk, compilers;
-    struct texts components, board;
+    struct needs sdk, compilers, components, platform;
+    struct texts board;
 };
 
 /* anchor.yaml */
@@ -40,7 +45,7 @@ struct project {
 /* setup.yaml */
 struct setup {
     const char *sdk, *sdk_version;
-    struct texts components;
+    struct needs components; /* each with its exact version */
     const char *compiler, *compiler_version;
     const char *target, *profile;
     const char *optimise;
@@ -51,17 +56,38 @@ struct bench_target {
     const char *target, *profile, *semihosting;
 };
 
-/* package.yaml: what a package is, and the SHA-256 of each of its files (a need's range is the digest here). */
+/* package.yaml: what a package is, needs and provides, and the SHA-256 of each of its files (a need's range is the digest
+   here). PROVIDES lists components of an SDK, connectors of a profile. ACCEPT names the licence text that a depot wants
+   accepted before it gives the package away, or is null. SIZE_BYTES is that of all files. */
 struct package {
-    const char *package, *kind, *version, *title, *summary, *licence;
+    const char *package, *kind, *version, *title, *summary, *licence, *accept;
+    struct project_needs needs;
+    struct texts provides;
     struct needs files;
-    uint64_t format;
+    uint64_t format, size_bytes;
 };
 
-/* A component of an SDK: its own sources and headers, and the components it needs. */
+/* A package as a catalog offers it: what its package.yaml says without the files, and its archive. PLACE is the depot that
+   offers it; ACCEPT_SHA256 the digest of the licence text that package.accept names, or null. */
+struct offer {
+    struct package package;
+    const char *place, *sha256, *accept_sha256;
+    uint64_t archive_bytes;
+};
+
+/* A component: its own sources and headers, and the components it needs, in ranges. Those of an SDK have its version and
+   lie in its folder; one that is a package of its own says for which SDKs it is. FOLDER is absolute, set when it is
+   loaded. */
 struct component {
-    const char *name, *summary;
-    struct texts sources, include, needs;
+    const char *name, *version, *title, *summary, *licence, *folder;
+    struct needs needs, sdk;
+    struct texts sources, include;
+};
+
+/* platform.yaml: the image that an emulator starts from, and the profiles that it is for. */
+struct platform {
+    const char *platform, *version, *title, *summary, *licence, *image;
+    struct needs profiles;
 };
 
 /* sdk.yaml */
@@ -71,6 +97,24 @@ struct sdk {
     size_t component_count;
 };
 
+/* catalogs.yaml: where this user's packages come from, in order: "bundled", folders, archives, addresses of depots. */
+struct catalogs {
+    struct texts places;
+};
+
+/* preferences.yaml: what a user has decided for all projects. 0 stands for what the tool decides. */
+struct preferences {
+    uint64_t archive_bytes, archive_files, archive_ratio;
+    unsigned patience_s; /* how long a silent depot is waited for */
+};
+
 const struct component *sdk_component(const struct sdk *sdk, const char *name);
+
+/* How people see the folder of a component: named after the SDK, or after a component that is a package of its own. */
+const char *component_origin(const struct sdk *sdk, const struct component *component);
+
+/* Whether CONNECTORS ("lamps 8", "button A") have all that is WANTED ("lamps 6": six or more); *MISSING (may be null) is the
+   first that they have not. */
+bool connectors_fit(const struct texts *connectors, const struct texts *wanted, const char **missing);
 
 #endif

@@ -2,6 +2,8 @@
 
 #include "core/isa.h"
 
+#include "tameanchor/version.h"
+
 #include <string.h>
 
 /* The plan under construction; an allocation that failed leaves FAILED set, which is asked once at the end. */
@@ -108,12 +110,15 @@ static void plan_common(struct planner *planner, const struct plan *plan, struct
     size_t folders = in->include.count;
     for (size_t i = 0; i < in->component_count; ++i)
         folders += in->components[i]->include.count;
-    reserve(planner, common, folders + in->project->defines.count + 16);
+    reserve(planner, common, folders + in->project->defines.count + in->component_count + 16);
     const char *const flags[] = {
         optimise_flag(in->setup), "-g", "-ffunction-sections", "-fdata-sections", "-fno-common", "-Wall", "-Wextra"};
     for (size_t i = 0; i < sizeof flags / sizeof *flags; ++i)
         add(planner, common, flags[i]);
-    ADD_PRINTF(planner, common, "-ffile-prefix-map=%s=%s", in->sdk_folder, in->sdk->sdk);
+    for (size_t i = 0; i < in->component_count; ++i)
+        if (!i || strcmp(in->components[i]->folder, in->components[i - 1]->folder))
+            ADD_PRINTF(planner, common, "-ffile-prefix-map=%s=%s", in->components[i]->folder,
+                       component_origin(in->sdk, in->components[i]));
     for (size_t i = 0; i < in->project->defines.count; ++i)
         ADD_PRINTF(planner, common, "-D%s", in->project->defines.items[i]);
     ADD_PRINTF(planner, common, "-I%s", plan->generated);
@@ -121,7 +126,7 @@ static void plan_common(struct planner *planner, const struct plan *plan, struct
         ADD_PRINTF(planner, common, "-I%s", in->include.items[i]);
     for (size_t i = 0; i < in->component_count; ++i)
         for (size_t k = 0; k < in->components[i]->include.count; ++k)
-            ADD_PRINTF(planner, common, "-I%s/%s", in->sdk_folder, in->components[i]->include.items[k]);
+            ADD_PRINTF(planner, common, "-I%s/%s", in->components[i]->folder, in->components[i]->include.items[k]);
 }
 
 static void plan_note(struct planner *planner, struct plan *plan, const struct texts *target) {
@@ -205,44 +210,59 @@ enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, 
         const struct component *component = inputs->components[i];
         for (size_t k = 0; k < component->sources.count; ++k)
             plan_step(&planner, plan, &target, &common,
-                      arena_printf(arena, "%s/%s", inputs->sdk->sdk, component->sources.items[k]),
-                      arena_printf(arena, "%s/%s", inputs->sdk_folder, component->sources.items[k]));
+                      arena_printf(arena, "%s/%s", component_origin(inputs->sdk, component), component->sources.items[k]),
+                      arena_printf(arena, "%s/%s", component->folder, component->sources.items[k]));
     }
     plan_note(&planner, plan, &target);
     plan_link(&planner, plan, &target);
     return planner.failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory") : TA_OK;
 }
 
-/* Components, needs first: a depth-first walk; DEPTH bounds one that needs itself. */
-static enum ta_status add_component(const struct sdk *sdk, const char *name, const struct component **list,
-                                    size_t *count, size_t depth, struct ta_problem *why) {
-    const struct component *component = sdk_component(sdk, name);
+/* A walk that takes what is needed first; DEPTH bounds one that needs itself. */
+struct component_walk {
+    const struct sdk *sdk;
+    const struct component **list;
+    size_t count;
+    struct ta_problem *why;
+};
+
+static enum ta_status add_component(struct component_walk *walk, const struct need *need, const char *by,
+                                    size_t depth) {
+    const struct sdk *sdk = walk->sdk;
+    const struct component *component = sdk_component(sdk, need->name);
+    struct ta_version version;
     if (!component)
-        return ta_problem_set(why, TA_E_INPUT, "its sdk.yaml lists the components", "%s %s has no component \"%s\"",
-                              sdk->sdk, sdk->version, name);
+        return ta_problem_set(walk->why, TA_E_INPUT, "its sdk.yaml lists the components",
+                              "%s %s has no component \"%s\"", sdk->sdk, sdk->version, need->name);
+    if (ta_version_parse(component->version, &version, NULL) || !ta_range_contains(need->range, &version))
+        return ta_problem_set(walk->why, TA_E_INPUT, "choose another SDK version",
+                              "%s %s has %s %s, and %s needs %s", sdk->sdk, sdk->version, need->name,
+                              component->version, by, need->range);
     if (depth > sdk->component_count)
-        return ta_problem_set(why, TA_E_INPUT, "report it to the SDK's publisher", "%s %s: component %s needs itself",
-                              sdk->sdk, sdk->version, name);
-    for (size_t i = 0; i < *count; ++i)
-        if (list[i] == component)
+        return ta_problem_set(walk->why, TA_E_INPUT, "report it to the SDK's publisher",
+                              "%s %s: component %s needs itself", sdk->sdk, sdk->version, need->name);
+    for (size_t i = 0; i < walk->count; ++i)
+        if (walk->list[i] == component)
             return TA_OK;
     for (size_t i = 0; i < component->needs.count; ++i) {
-        enum ta_status status = add_component(sdk, component->needs.items[i], list, count, depth + 1, why);
+        enum ta_status status = add_component(walk, &component->needs.items[i], component->name, depth + 1);
         if (status)
             return status;
     }
-    list[(*count)++] = component;
+    walk->list[walk->count++] = component;
     return TA_OK;
 }
 
-enum ta_status plan_components(struct arena *arena, const struct sdk *sdk, const struct texts *wanted,
+enum ta_status plan_components(struct arena *arena, const struct sdk *sdk, const struct needs *wanted,
                                const struct component ***components, size_t *count, struct ta_problem *why) {
+    struct component_walk walk = {.sdk = sdk, .why = why};
     enum ta_status status = TA_OK;
-    *count = 0;
-    *components = arena_alloc(arena, (sdk->component_count + 1) * sizeof **components);
-    if (!*components)
+    walk.list = arena_alloc(arena, (sdk->component_count + 1) * sizeof *walk.list);
+    if (!walk.list)
         return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     for (size_t i = 0; !status && i < wanted->count; ++i)
-        status = add_component(sdk, wanted->items[i], *components, count, 0, why);
+        status = add_component(&walk, &wanted->items[i], "the project", 0);
+    *components = walk.list;
+    *count = walk.count;
     return status;
 }

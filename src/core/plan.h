@@ -39,7 +39,6 @@ struct plan {
 struct plan_inputs {
     const struct project *project;
     const struct sdk *sdk;
-    const char *sdk_folder;
     const struct setup *setup;
     const struct ta_profile *profile;
     const struct toolchain *toolchain;
@@ -48,8 +47,9 @@ struct plan_inputs {
     size_t component_count;
 };
 
-/* The setup's components and all that they need, needs first. TA_E_INPUT when the SDK has no such component. */
-enum ta_status plan_components(struct arena *arena, const struct sdk *sdk, const struct texts *wanted,
+/* The WANTED components and all that they need, needs first. TA_E_INPUT when the SDK has no such component, or none of a
+   version that is wanted. */
+enum ta_status plan_components(struct arena *arena, const struct sdk *sdk, const struct needs *wanted,
                                const struct component ***components, size_t *count, struct ta_problem *why);
 
 enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, struct plan *plan,

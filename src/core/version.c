@@ -142,7 +142,9 @@ static bool same_triple(const struct ta_version *a, const struct ta_version *b) 
 
 /* Reads a whole range. *CONTAINS tells whether VERSION (may be null) lies in it. False when TEXT is no range. */
 static bool range_read(const char *at, const struct ta_version *version, bool *contains) {
-    *contains = false;
+    *contains = !strcmp(at, "*");
+    if (*contains)
+        return true;
     for (;;) {
         bool holds = true, named = !version || !version->prerelease[0];
         unsigned count = 0;

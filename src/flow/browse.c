@@ -3,6 +3,10 @@
 
 #include "base/units.h"
 #include "flow/catalog.h"
+#include "flow/depot.h"
+#include "flow/fetch.h"
+#include "flow/packages.h"
+#include "flow/places.h"
 #include "flow/report.h"
 #include "flow/target.h"
 #include "flow/workspace.h"
@@ -45,6 +49,17 @@ static void add_row(struct browser *browser, enum ta_level level, const char *ki
     ++browser->found;
 }
 
+/* "for strand >=2.0, eider"; freed with g_free. */
+static char *needs_text(const char *head, const struct needs *needs) {
+    g_autoptr(GString) text = g_string_new(needs->count ? head : "");
+    for (size_t i = 0; i < needs->count; ++i) {
+        bool any = !strcmp(needs->items[i].range, "*");
+        g_string_append_printf(text, "%s%s%s%s", i ? ", " : "", needs->items[i].name, any ? "" : " ",
+                               any ? "" : needs->items[i].range);
+    }
+    return g_strdup(text->str);
+}
+
 /* Where an example runs: on the targets of the bench, or, while that is empty, on the catalog's boards. */
 
 static enum ta_status load_target(struct browser *browser, const char *name, bool bench, struct ta_profile *profile) {
@@ -73,10 +88,7 @@ static char *describe_fit(struct browser *browser, const struct workspace *works
 }
 
 static bool needs_component(const struct workspace *workspace, const char *component) {
-    for (size_t i = 0; i < workspace->project.needs.components.count; ++i)
-        if (!strcmp(workspace->project.needs.components.items[i], component))
-            return true;
-    return false;
+    return needs_range(&workspace->project.needs.components, component) != NULL;
 }
 
 static bool fits_board(struct browser *browser, const struct workspace *workspace, const char *board) {
@@ -88,7 +100,7 @@ static bool fits_board(struct browser *browser, const struct workspace *workspac
 static void list_example(struct browser *browser, const char *name) {
     const struct ta_catalog_query *query = browser->query;
     struct workspace workspace;
-    g_autofree char *folder = catalog_example(browser->context, name, browser->why);
+    g_autofree char *folder = catalog_example(browser->context, name, NULL, browser->why);
     bool fits;
     if (workspace_open(browser->context, folder, &workspace, browser->why)) {
         add_row(browser, TA_LEVEL_PROBLEM, "example", name, "", browser->why->what, "");
@@ -99,9 +111,12 @@ static void list_example(struct browser *browser, const char *name) {
                       (!query->component || needs_component(&workspace, query->component)) &&
                       (!query->board || fits_board(browser, &workspace, query->board));
         g_autofree char *fit = describe_fit(browser, &workspace, &fits);
+        g_auto(GStrv) versions = catalog_example_versions(browser->context, name);
+        g_autofree char *older = g_strjoinv(", ", versions + 1);
+        g_autofree char *more = *older ? g_strdup_printf("%s; also %s", fit, older) : g_strdup(fit);
         if (wanted)
             add_row(browser, fits ? TA_LEVEL_OK : TA_LEVEL_NOTE, "example", name, project->version, project->title,
-                    fit);
+                    more);
     }
     workspace_close(&workspace);
 }
@@ -127,7 +142,8 @@ static void list_sdk(struct browser *browser, const char *package) {
     }
     g_autoptr(GString) parts = g_string_new(NULL);
     for (size_t i = 0; i < sdk.component_count; ++i)
-        g_string_append_printf(parts, "%s%s", i ? ", " : "", sdk.components[i].name);
+        if (!sdk.components[i].sdk.count)
+            g_string_append_printf(parts, "%s%s", i ? ", " : "", sdk.components[i].name);
     const char *const texts[] = {"sdk",      name, sdk.title ? sdk.title : "", sdk.summary ? sdk.summary : "",
                                  parts->str, NULL};
     bool has = !browser->query->component || sdk_component(&sdk, browser->query->component);
@@ -135,28 +151,112 @@ static void list_sdk(struct browser *browser, const char *package) {
         add_row(browser, TA_LEVEL_OK, "SDK", name, sdk.version, sdk.title ? sdk.title : "", parts->str);
 }
 
+/* Components and platform images: packages that nothing else of the list holds. */
+
+static void list_component(struct browser *browser, const char *package) {
+    g_autofree char *below = g_strdup_printf("components/%s/component.yaml", package);
+    g_autofree char *path = catalog_find(browser->context, below);
+    struct component component = {0};
+    if (component_read(path, path, browser->arena, &component, browser->why)) {
+        add_row(browser, TA_LEVEL_PROBLEM, "component", package, "", browser->why->what, "");
+        return;
+    }
+    const char *title = component.title ? component.title : component.summary ? component.summary : "";
+    const char *const texts[] = {"component", component.name, title, component.summary ? component.summary : "", NULL};
+    g_autofree char *made_for = needs_text("for ", &component.sdk);
+    bool wanted = !browser->query->component || !strcmp(browser->query->component, component.name);
+    if (wanted && words_match(browser, texts))
+        add_row(browser, TA_LEVEL_OK, "component", component.name, component.version, title, made_for);
+}
+
+static void list_platform(struct browser *browser, const char *package) {
+    g_autofree char *below = g_strdup_printf("platforms/%s/platform.yaml", package);
+    g_autofree char *path = catalog_find(browser->context, below);
+    struct platform platform = {0};
+    if (platform_read(path, path, browser->arena, &platform, browser->why)) {
+        add_row(browser, TA_LEVEL_PROBLEM, "platform", package, "", browser->why->what, "");
+        return;
+    }
+    const char *title = platform.title ? platform.title : "";
+    const char *const texts[] = {"platform", platform.platform, title, platform.summary ? platform.summary : "", NULL};
+    g_autofree char *made_for = needs_text("for ", &platform.profiles);
+    if (words_match(browser, texts))
+        add_row(browser, TA_LEVEL_OK, "platform", platform.platform, platform.version, title, made_for);
+}
+
+/* What depots offer. */
+
+static const char *kind_label(const char *kind) {
+    return strcmp(kind, "sdk") ? kind : "SDK";
+}
+
+static bool offer_fits_board(struct browser *browser, const struct offer *offer) {
+    struct ta_profile profile;
+    struct texts connectors = {0};
+    return !strcmp(offer->package.kind, "example") &&
+           !catalog_profile(browser->context, browser->query->board, browser->arena, &profile, browser->why) &&
+           !package_connectors(browser->arena, &profile, &connectors, browser->why) &&
+           connectors_fit(&connectors, &offer->package.needs.board, NULL);
+}
+
+static enum ta_status list_offers(struct browser *browser) {
+    const struct ta_catalog_query *query = browser->query;
+    const struct offer_query wanted = {.words = query->words,
+                                       .word_count = query->word_count,
+                                       .kind = query->kind,
+                                       .component = query->component};
+    struct offers offers;
+    struct ta_problem silent;
+    enum ta_status status = depot_offers(browser->context, &wanted, browser->arena, &offers, &silent, browser->why);
+    if (silent.status)
+        report_add(browser->report, TA_LEVEL_WARNING, "depot", silent.fix, "%s", silent.what);
+    for (size_t i = 0; !status && i < offers.count; ++i) {
+        const struct package *package = &offers.items[i].package;
+        char size[UNIT_TEXT_BYTES];
+        g_autofree char *installed =
+            g_strdup_printf("%s/packages/%s-%s", browser->context->home, package->package, package->version);
+        if (g_file_test(installed, G_FILE_TEST_IS_DIR) || (query->board && !offer_fits_board(browser, &offers.items[i])))
+            continue;
+        g_autofree char *from = g_strdup_printf(
+            "%s from %s", unit_format(size, UNIT_SIZE_BYTES, offers.items[i].archive_bytes), offers.items[i].place);
+        add_row(browser, TA_LEVEL_NOTE, kind_label(package->kind), package->package, package->version,
+                package->title ? package->title : "", from);
+    }
+    return status;
+}
+
 enum ta_status ta_catalog(struct ta_context *context, const struct ta_catalog_query *query, struct ta_report *report,
                           struct ta_problem *why) {
+    static const struct {
+        const char *pattern, *kind; /* null: told by what is found */
+        void (*list)(struct browser *browser, const char *name);
+        bool has_components, has_boards;
+    } parts[] = {{catalog_examples, "example", list_example, true, true},
+                 {catalog_sdks, "sdk", list_sdk, true, false},
+                 {catalog_components, "component", list_component, true, false},
+                 {catalog_profiles, NULL, list_profile, false, false},
+                 {catalog_platforms, "platform", list_platform, false, false}};
     gint64 start = g_get_monotonic_time();
     struct browser browser = {.context = context, .query = query, .arena = arena_new(), .report = report, .why = why};
-    g_auto(GStrv) examples = catalog_list(context, catalog_examples);
-    g_auto(GStrv) sdks = catalog_list(context, catalog_sdks);
-    g_auto(GStrv) profiles = catalog_list(context, catalog_profiles);
     if (!browser.arena)
         return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-    for (char **name = examples; kind_wanted(&browser, "example") && *name; ++name)
-        list_example(&browser, *name);
-    for (char **name = sdks; kind_wanted(&browser, "sdk") && !query->board && *name; ++name)
-        list_sdk(&browser, *name);
-    for (char **name = profiles; !query->component && !query->board && *name; ++name)
-        list_profile(&browser, *name);
+    g_ptr_array_unref(places_folders(context, report)); /* tells of those that are not there */
+    for (size_t i = 0; i < G_N_ELEMENTS(parts); ++i) {
+        if ((parts[i].kind && !kind_wanted(&browser, parts[i].kind)) || (query->component && !parts[i].has_components) ||
+            (query->board && !parts[i].has_boards))
+            continue;
+        g_auto(GStrv) names = catalog_list(context, parts[i].pattern);
+        for (char **name = names; *name; ++name)
+            parts[i].list(&browser, *name);
+    }
+    enum ta_status status = list_offers(&browser);
     arena_free(browser.arena);
     report_number(report, "found", browser.found);
     report_next(report, "tanchor catalog show NAME, or tanchor import EXAMPLE");
     report_took(report, start);
-    return browser.found ? TA_OK
-                         : ta_problem_set(why, TA_E_NO, "tanchor catalog alone lists everything",
-                                          "the catalog has nothing like that");
+    if (status || browser.found)
+        return status;
+    return ta_problem_set(why, TA_E_NO, "tanchor catalog alone lists everything", "the catalog has nothing like that");
 }
 
 /* One of them, in full. */
@@ -181,11 +281,9 @@ static void show_size(struct ta_report *report, const char *folder) {
 }
 
 static void show_needs(struct ta_report *report, const char *what, const struct needs *needs) {
-    g_autoptr(GString) text = g_string_new(NULL);
-    for (size_t i = 0; i < needs->count; ++i)
-        g_string_append_printf(text, "%s%s %s", i ? ", " : "", needs->items[i].name, needs->items[i].range);
-    if (text->len)
-        report_add(report, TA_LEVEL_OK, what, NULL, "%s", text->str);
+    g_autofree char *text = needs_text("", needs);
+    if (*text)
+        report_add(report, TA_LEVEL_OK, what, NULL, "%s", text);
 }
 
 static void show_texts(struct ta_report *report, const char *what, const struct texts *texts) {
@@ -196,11 +294,13 @@ static void show_texts(struct ta_report *report, const char *what, const struct 
         report_add(report, TA_LEVEL_OK, what, NULL, "%s", text->str);
 }
 
-static enum ta_status show_example(struct browser *browser, const char *name) {
+static enum ta_status show_example(struct browser *browser, const char *name, const char *version) {
     struct workspace workspace;
     struct ta_report *report = browser->report;
-    g_autofree char *folder = catalog_example(browser->context, name, browser->why);
+    g_autofree char *folder = catalog_example(browser->context, name, version, browser->why);
     bool fits;
+    if (!folder)
+        return TA_E_INPUT;
     enum ta_status status = workspace_open(browser->context, folder, &workspace, browser->why);
     if (!status) {
         const struct project *project = &workspace.project;
@@ -209,7 +309,7 @@ static enum ta_status show_example(struct browser *browser, const char *name) {
         if (project->summary)
             report_add(report, TA_LEVEL_OK, "summary", NULL, "%s", project->summary);
         show_needs(report, "SDK", &project->needs.sdk);
-        show_texts(report, "components", &project->needs.components);
+        show_needs(report, "components", &project->needs.components);
         show_needs(report, "compilers", &project->needs.compilers);
         show_texts(report, "board", &project->needs.board);
         report_add(report, fits ? TA_LEVEL_OK : TA_LEVEL_NOTE, "targets", NULL, "%s", fit);
@@ -259,27 +359,114 @@ static enum ta_status show_profile(struct browser *browser, const char *name) {
     return TA_OK;
 }
 
-enum ta_status ta_catalog_show(struct ta_context *context, const char *name, struct ta_report *report,
+static enum ta_status show_component(struct browser *browser, const char *name, const char *version) {
+    g_autofree char *below = g_strdup_printf("components/%s-%s", name, version);
+    g_autofree char *folder = catalog_find(browser->context, below);
+    g_autofree char *file = g_build_filename(folder, "component.yaml", NULL);
+    struct component component = {0};
+    enum ta_status status = component_read(file, file, browser->arena, &component, browser->why);
+    if (status)
+        return status;
+    report_title(browser->report, "%s %s: %s", name, version, component.title ? component.title : "");
+    if (component.summary)
+        report_add(browser->report, TA_LEVEL_OK, "summary", NULL, "%s", component.summary);
+    show_needs(browser->report, "SDK", &component.sdk);
+    show_needs(browser->report, "components", &component.needs);
+    if (component.licence)
+        report_add(browser->report, TA_LEVEL_OK, "licence", NULL, "%s", component.licence);
+    show_size(browser->report, folder);
+    return TA_OK;
+}
+
+static enum ta_status show_platform(struct browser *browser, const char *name, const char *version) {
+    g_autofree char *below = g_strdup_printf("platforms/%s-%s", name, version);
+    g_autofree char *folder = catalog_find(browser->context, below);
+    g_autofree char *file = g_build_filename(folder, "platform.yaml", NULL);
+    struct platform platform = {0};
+    enum ta_status status = platform_read(file, file, browser->arena, &platform, browser->why);
+    if (status)
+        return status;
+    report_title(browser->report, "%s %s: %s", name, version, platform.title ? platform.title : "");
+    if (platform.summary)
+        report_add(browser->report, TA_LEVEL_OK, "summary", NULL, "%s", platform.summary);
+    show_needs(browser->report, "profiles", &platform.profiles);
+    show_size(browser->report, folder);
+    return TA_OK;
+}
+
+/* One that a depot offers, from its index alone. */
+static enum ta_status show_offer(struct browser *browser, const char *name, const char *range) {
+    const struct offer_query query = {.name = name};
+    struct ta_report *report = browser->report;
+    struct offers offers;
+    char size[UNIT_TEXT_BYTES], unpacked[UNIT_TEXT_BYTES];
+    struct ta_problem silent;
+    enum ta_status status = depot_offers(browser->context, &query, browser->arena, &offers, &silent, browser->why);
+    const struct offer *offer = status ? NULL : offer_newest(&offers, NULL, name, range);
+    if (!offer)
+        return status ? status
+                      : ta_problem_set(browser->why, TA_E_INPUT, "tanchor catalog lists what there is",
+                                       "the catalog has no \"%s\"", name);
+    const struct package *package = &offer->package;
+    report_title(report, "%s %s: %s", name, package->version, package->title ? package->title : "");
+    report_add(report, TA_LEVEL_OK, "kind", NULL, "%s", kind_label(package->kind));
+    if (package->summary)
+        report_add(report, TA_LEVEL_OK, "summary", NULL, "%s", package->summary);
+    show_needs(report, "SDK", &package->needs.sdk);
+    show_needs(report, "components", &package->needs.components);
+    show_texts(report, "board", &package->needs.board);
+    show_texts(report, "provides", &package->provides);
+    if (package->licence)
+        report_add(report, TA_LEVEL_OK, "licence", NULL, "%s", package->licence);
+    if (package->accept)
+        report_add(report, TA_LEVEL_NOTE, "accept", NULL, "asks you to sign in and to accept the licence %s",
+                   package->accept);
+    report_add(report, TA_LEVEL_OK, "size", NULL, "%s to fetch, %s unpacked",
+               unit_format(size, UNIT_SIZE_BYTES, offer->archive_bytes),
+               unit_format(unpacked, UNIT_SIZE_BYTES, package->size_bytes));
+    report_add(report, TA_LEVEL_OK, "where", NULL, "%s", offer->place);
+    for (size_t i = 0; i < offers.count; ++i)
+        if (&offers.items[i] != offer)
+            report_add(report, TA_LEVEL_NOTE, "also", NULL, "%s from %s", offers.items[i].package.version,
+                       offers.items[i].place);
+    if (strcmp(package->kind, "example"))
+        report_next(report, "tanchor catalog add %s@%s", name, package->version);
+    else
+        report_next(report, "tanchor import %s", name);
+    return TA_OK;
+}
+
+/* What is here comes first, then what depots offer. */
+static enum ta_status show(struct browser *browser, const char *name, const char *version) {
+    g_autofree char *range = version ? g_strdup_printf("=%s", version) : NULL;
+    g_auto(GStrv) examples = catalog_list(browser->context, catalog_examples);
+    g_auto(GStrv) profiles = catalog_list(browser->context, catalog_profiles);
+    if (g_strv_contains((const char *const *)examples, name))
+        return show_example(browser, name, version);
+    if (g_strv_contains((const char *const *)profiles, name))
+        return show_profile(browser, name);
+    g_autofree char *sdk = catalog_newest(browser->context, catalog_sdks, name, range, NULL);
+    g_autofree char *component = catalog_newest(browser->context, catalog_components, name, range, NULL);
+    g_autofree char *platform = catalog_newest(browser->context, catalog_platforms, name, range, NULL);
+    enum ta_status status = sdk         ? show_sdk(browser, name, range)
+                            : component ? show_component(browser, name, component)
+                            : platform  ? show_platform(browser, name, platform)
+                                        : show_offer(browser, name, range);
+    g_autofree char *others = NULL;
+    if (status == TA_E_INPUT && !sdk)
+        g_free(catalog_newest(browser->context, catalog_sdks, name, NULL, &others));
+    return others && *others ? show_sdk(browser, name, range) : status; /* which says the versions that there are */
+}
+
+enum ta_status ta_catalog_show(struct ta_context *context, const char *asked, struct ta_report *report,
                                struct ta_problem *why) {
     gint64 start = g_get_monotonic_time();
     const struct ta_catalog_query query = {0};
     struct browser browser = {.context = context, .query = &query, .arena = arena_new(), .report = report, .why = why};
-    g_auto(GStrv) examples = catalog_list(context, catalog_examples);
-    g_auto(GStrv) profiles = catalog_list(context, catalog_profiles);
-    const char *at = strchr(name, '@');
-    g_autofree char *stem = g_strndup(name, at ? (gsize)(at - name) : strlen(name));
-    g_autofree char *range = at ? g_strdup_printf("=%s", at + 1) : NULL;
-    enum ta_status status;
-    if (!browser.arena)
-        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-    if (g_strv_contains((const char *const *)examples, name))
-        status = show_example(&browser, name);
-    else if (g_strv_contains((const char *const *)profiles, name))
-        status = show_profile(&browser, name);
-    else
-        status = show_sdk(&browser, stem, range);
-    if (status == TA_E_INPUT && !at)
-        ta_problem_set(why, TA_E_INPUT, "tanchor catalog lists what there is", "the catalog has no \"%s\"", name);
+    g_autofree char *version = NULL;
+    g_autofree char *name = catalog_split(asked, &version);
+    enum ta_status status = browser.arena ? show(&browser, name, version)
+                                          : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     arena_free(browser.arena);
     report_took(report, start);
     return status;

@@ -44,7 +44,7 @@ static void command_done(const struct command *command, void *with) {
     builder->warnings += count_messages(command->errors, "warning: ");
     if (*command->errors && context->compiler_output)
         context->compiler_output(context->with, command->errors);
-    context_progress(context, "building", ++builder->finished, builder->wanted);
+    context_doing(context, "building", ++builder->finished, builder->wanted);
 }
 
 /* Commands end with a null, which an arena's zeroed memory behind a list gives only when there is room for it. */

@@ -1,5 +1,6 @@
-/* The catalog: profiles/NAME.yaml, sdk/NAME-VERSION/sdk.yaml, examples/NAME/anchor.yaml, in the bundled folder and in each
-   installed package, the bundled one first. */
+/* The catalog on this computer: profiles/NAME.yaml, sdk/NAME-VERSION/sdk.yaml, components/NAME-VERSION/component.yaml,
+   platforms/NAME-VERSION/platform.yaml, examples/NAME/anchor.yaml, in the folders of all places and in each installed
+   package, these last. */
 #ifndef TA_FLOW_CATALOG_H
 #define TA_FLOW_CATALOG_H
 
@@ -9,14 +10,19 @@
 
 #include <glib.h>
 
-/* The folder of an example, or null after TA_E_INPUT with the nearest names. Freed with g_free. */
-char *catalog_example(const struct ta_context *context, const char *name, struct ta_problem *why);
+/* The folder of an example's newest version, or of exactly VERSION (may be null); null after TA_E_INPUT with the versions
+   that there are, or the nearest names. Freed with g_free. */
+char *catalog_example(const struct ta_context *context, const char *name, const char *version, struct ta_problem *why);
+
+/* The versions of an example, newest first; ends with null, g_strfreev. */
+char **catalog_example_versions(const struct ta_context *context, const char *name);
 
 /* A profile by name or file, into PROFILE. */
 enum ta_status catalog_profile(const struct ta_context *context, const char *name, struct arena *arena,
                                struct ta_profile *profile, struct ta_problem *why);
 
-/* The SDK of exactly that version; its folder goes to *FOLDER. */
+/* The SDK of exactly that version; its folder goes to *FOLDER. Components that are packages of their own and made for that
+   version are among its components, behind its own; of one name, the newest. */
 enum ta_status catalog_sdk(const struct ta_context *context, const char *name, const char *version, struct arena *arena,
                            struct sdk *sdk, const char **folder, struct ta_problem *why);
 
@@ -24,13 +30,21 @@ enum ta_status catalog_sdk(const struct ta_context *context, const char *name, c
 enum ta_status catalog_sdk_version(const struct ta_context *context, const char *name, const char *range,
                                    struct arena *arena, const char **version, struct ta_problem *why);
 
-/* Patterns for catalog_list: all examples, profiles, SDKs (as NAME-VERSION). */
-extern const char catalog_examples[], catalog_profiles[], catalog_sdks[];
+/* Patterns for catalog_list: all examples, profiles, and, as NAME-VERSION, SDKs, components, platform images. */
+extern const char catalog_examples[], catalog_profiles[], catalog_sdks[], catalog_components[], catalog_platforms[];
 
 /* What the '*' of PATTERN stands for, in all folders of the catalog; sorted, each once; ends with null, g_strfreev. */
 char **catalog_list(const struct ta_context *context, const char *pattern);
 
+/* The newest NAME-VERSION of PATTERN with NAME, inside RANGE (null: any), as its version; null when there is none. *ALL (may
+   be null) gets all versions, joined by commas. Freed with g_free, both. */
+char *catalog_newest(const struct ta_context *context, const char *pattern, const char *name, const char *range,
+                     char **all);
+
 /* Where BELOW is in the catalog, or null. Freed with g_free. */
 char *catalog_find(const struct ta_context *context, const char *below);
+
+/* "tide-lamp@1.2" into name and version, null without one. Both are freed with g_free. */
+char *catalog_split(const char *asked, char **version);
 
 #endif

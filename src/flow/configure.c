@@ -3,6 +3,7 @@
 #include "tameanchor/chain.h"
 
 #include "flow/catalog.h"
+#include "flow/projects.h"
 #include "flow/report.h"
 #include "flow/target.h"
 #include "flow/workspace.h"
@@ -28,13 +29,6 @@ static char *split_version(const char *text, const char **version) {
     return g_strndup(text, at ? (gsize)(at - text) : strlen(text));
 }
 
-static const char *range_for(const struct needs *needs, const char *name) {
-    for (size_t i = 0; i < needs->count; ++i)
-        if (!strcmp(needs->items[i].name, name))
-            return needs->items[i].range;
-    return NULL;
-}
-
 static bool in_range(const char *range, const char *text) {
     struct ta_version version;
     return !range || (!ta_version_parse(text, &version, NULL) && ta_range_contains(range, &version));
@@ -46,7 +40,7 @@ static enum ta_status choose_sdk(struct chooser *chooser) {
     const char *wanted = chooser->choices->sdk, *version = NULL;
     g_autofree char *name =
         wanted ? split_version(wanted, &version) : g_strdup(needs->count ? needs->items[0].name : "");
-    const char *range = range_for(needs, name);
+    const char *range = needs_range(needs, name);
     if (!range)
         return ta_problem_set(chooser->why, TA_E_INPUT, needs->count ? needs->items[0].name : NULL,
                               "%s is not made for the SDK \"%s\"", workspace->project.project, name);
@@ -70,22 +64,29 @@ static enum ta_status choose_sdk(struct chooser *chooser) {
 }
 
 static enum ta_status choose_components(struct chooser *chooser) {
-    const struct texts *needed = &chooser->workspace.project.needs.components;
+    const struct needs *needed = &chooser->workspace.project.needs.components;
     struct arena *arena = chooser->workspace.arena;
+    struct needs *chosen = &chooser->setup.components;
     const struct component **all;
     const char *folder;
     struct sdk sdk;
     size_t count;
-    chooser->setup.components = *needed;
     enum ta_status status = catalog_sdk(chooser->workspace.context, chooser->setup.sdk, chooser->setup.sdk_version,
                                         arena, &sdk, &folder, chooser->why);
     if (!status)
         status = plan_components(arena, &sdk, needed, &all, &count, chooser->why);
     if (status)
         return status;
+    chosen->items = arena_alloc(arena, (count + 1) * sizeof *chosen->items);
+    if (!chosen->items)
+        return ta_problem_set(chooser->why, TA_E_MEMORY, NULL, "out of memory");
     g_autoptr(GString) names = g_string_new(NULL);
-    for (size_t i = 0; i < count; ++i)
+    for (size_t i = 0; i < count; ++i) {
+        chosen->items[chosen->count++] = (struct need){all[i]->name, all[i]->version};
         g_string_append_printf(names, "%s%s", i ? ", " : "", all[i]->name);
+        if (all[i]->sdk.count)
+            g_string_append_printf(names, " %s", all[i]->version);
+    }
     report_add(chooser->report, TA_LEVEL_OK, "components", NULL, "%s", names->len ? names->str : "none");
     return TA_OK;
 }
@@ -166,7 +167,7 @@ static const struct found_toolchain *pick_compiler(const struct chooser *chooser
     const struct needs *needs = &chooser->workspace.project.needs.compilers;
     for (size_t i = 0; i < found->count; ++i) {
         const struct toolchain *tool = &found->items[i].tool;
-        const char *range = range_for(needs, tool->family);
+        const char *range = needs_range(needs, tool->family);
         bool wished = (!wish->family || !strcmp(tool->family, wish->family)) &&
                       (!wish->version || !strcmp(tool->version, wish->version));
         if (found->items[i].usable && wished && (!needs->count || range) && in_range(range, tool->version))
@@ -247,6 +248,8 @@ enum ta_status ta_configure(struct ta_context *context, const char *folder, cons
         status = steps[i](&chooser);
     if (!status)
         status = setup_write(workspace_path(&chooser.workspace, "setup.yaml"), &chooser.setup, why);
+    if (!status)
+        status = project_note(context, chooser.workspace.folder, why);
     if (!status) {
         report_title(report, "%s on %s", chooser.workspace.project.project, chooser.setup.target);
         report_text(report, "target", chooser.setup.target);

@@ -2,6 +2,7 @@
 #include "tameanchor/chain.h"
 
 #include "flow/context.h"
+#include "host/model_files.h"
 
 #include <gio/gio.h>
 
@@ -16,9 +17,52 @@ bool context_cancelled(void *context) {
     return asked->cancelled && asked->cancelled(asked->with);
 }
 
-void context_progress(const struct ta_context *context, const char *what, unsigned done, unsigned total) {
+void context_progress(const struct ta_context *context, const struct ta_progress *progress) {
     if (context->progress)
-        context->progress(context->with, what, done, total);
+        context->progress(context->with, progress);
+}
+
+void context_doing(const struct ta_context *context, const char *what, uint64_t done, uint64_t total) {
+    context_progress(context, &(struct ta_progress){.what = what, .done = done, .total = total});
+}
+
+struct file_watch context_watch(const struct ta_context *context, void (*progress)(void *, uint64_t, uint64_t),
+                                void *with) {
+    return (struct file_watch){
+        .cancelled = context_cancelled, .cancelled_with = (void *)context, .progress = progress, .progress_with = with};
+}
+
+/* Without the file, nothing is said. */
+static enum ta_status read_preferences(const struct ta_context *context, struct preferences *preferences,
+                                       struct ta_problem *why) {
+    g_autofree char *file = g_build_filename(context->home, "preferences.yaml", NULL);
+    struct arena *arena = arena_new();
+    enum ta_status status = TA_OK;
+    *preferences = (struct preferences){0};
+    if (arena && g_file_test(file, G_FILE_TEST_EXISTS))
+        status = preferences_read(file, arena, preferences, why);
+    arena_free(arena);
+    return status;
+}
+
+unsigned context_patience_s(const struct ta_context *context) {
+    enum { PATIENCE_S = 15 };
+    struct preferences preferences;
+    return read_preferences(context, &preferences, NULL) || !preferences.patience_s ? PATIENCE_S
+                                                                                    : preferences.patience_s;
+}
+
+enum ta_status context_limits(const struct ta_context *context, struct archive_limits *limits, struct ta_problem *why) {
+    struct preferences preferences;
+    enum ta_status status = read_preferences(context, &preferences, why);
+    *limits = archive_limits_default;
+    if (preferences.archive_bytes)
+        limits->bytes = preferences.archive_bytes;
+    if (preferences.archive_files)
+        limits->files = preferences.archive_files;
+    if (preferences.archive_ratio)
+        limits->ratio = preferences.archive_ratio;
+    return status;
 }
 
 /* Beside the program as it was built, then as it is installed, then where the build put it; null when it is nowhere. */

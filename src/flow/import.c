@@ -4,6 +4,7 @@
 
 #include "flow/context.h"
 #include "flow/draft.h"
+#include "flow/durations.h"
 #include "flow/import_check.h"
 #include "flow/report.h"
 #include "flow/source.h"
@@ -62,6 +63,7 @@ struct importer {
 
 static enum ta_status prepare_work(struct importer *importer) {
     const struct source *source = &importer->source;
+    struct duration_watch duration;
     unsigned files;
     if (importer->request->in_place || source->staged) {
         importer->work = g_strdup(source->root);
@@ -69,10 +71,14 @@ static enum ta_status prepare_work(struct importer *importer) {
     }
     enum ta_status status = check_destination(source->root, importer->destination, importer->why);
     importer->work = g_strdup(importer->growing);
-    context_progress(importer->context, "copying", 0, 0);
-    return status ? status
-                  : folder_copy(source->root, importer->work, left_behind, context_cancelled, importer->context, &files,
-                                importer->why);
+    g_autofree char *key = g_strdup_printf("copy %s", source->root);
+    duration_start(&duration, importer->context, "copying", key, 0, 0);
+    const struct file_watch watch = context_watch(importer->context, duration_progress, &duration);
+    if (!status)
+        status = folder_copy(source->root, importer->work, left_behind, &watch, &files, importer->why);
+    if (!status)
+        duration_end(&duration, 0);
+    return status;
 }
 
 /* Problems name files where the user knows them, not where they grow. */
@@ -91,6 +97,7 @@ static enum ta_status check_work(struct importer *importer) {
                                        .original = importer->source.staged ? NULL : importer->source.root,
                                        .in_place = importer->request->in_place,
                                        .gather = importer->request->gather,
+                                       .anyway = importer->request->anyway,
                                        .drafted = !importer->source.has_manifest};
     enum ta_status status = TA_OK;
     if (!importer->source.has_manifest)
@@ -109,7 +116,7 @@ static enum ta_status import(struct importer *importer) {
     const struct source *source = &importer->source;
     const struct ta_import *request = importer->request;
     enum ta_status status =
-        source_open(importer->context, request, importer->growing, &importer->source, importer->why);
+        source_open(importer->context, request, importer->growing, &importer->source, importer->report, importer->why);
     if (!status && request->in_place && (source->staged || source->is_example))
         status = ta_problem_set(importer->why, TA_E_USAGE, "leave it out", "--in-place goes with a folder of your own");
     if (!status) {

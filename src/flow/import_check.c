@@ -1,7 +1,9 @@
 #include "flow/import_check.h"
 
+#include "flow/gather.h"
 #include "flow/report.h"
 #include "flow/scan.h"
+#include "flow/supply.h"
 #include "flow/workspace.h"
 #include "host/files.h"
 
@@ -42,45 +44,9 @@ static void report_names(struct ta_report *report, enum ta_level level, const ch
     report_add(report, level, subject, fix, "%s: %s", what, all);
 }
 
-/* Gathering: what PATH names outside the project becomes gathered/NAME inside. */
-
-static enum ta_status gather_path(const struct import_check *check, const char *path, struct ta_report *report,
-                                  struct ta_problem *why) {
-    g_autofree char *from = g_canonicalize_filename(path, check->original);
-    g_autofree char *name = g_path_get_basename(from);
-    g_autofree char *folder = g_build_filename(check->work, "gathered", NULL);
-    g_autofree char *below = g_strdup_printf("gathered/%s", name);
-    g_autofree char *to = g_build_filename(check->work, below, NULL);
-    g_autofree char *manifest = g_build_filename(check->work, "anchor.yaml", NULL);
-    g_autofree char *text = NULL;
-    size_t length;
-    unsigned files;
-    if (strpbrk(path, "*?") || !g_file_test(from, G_FILE_TEST_EXISTS))
-        return ta_problem_set(why, TA_E_INPUT, "name single files or folders that are there", "cannot gather %s", path);
-    enum ta_status status = folder_make(folder, why);
-    for (unsigned number = 2; !status && g_file_test(to, G_FILE_TEST_EXISTS); ++number) {
-        g_free(below);
-        g_free(to);
-        below = g_strdup_printf("gathered/%u-%s", number, name);
-        to = g_build_filename(check->work, below, NULL);
-    }
-    if (!status)
-        status = folder_copy(from, to, NULL, NULL, NULL, &files, why);
-    if (!status)
-        status = file_read(manifest, 4 << 20, &text, &length, why);
-    if (status)
-        return status;
-    g_autofree char *escaped = g_regex_escape_string(path, -1);
-    g_autofree char *pattern = g_strdup_printf("(?<![\\w./-])%s(?![\\w./-])", escaped);
-    g_autoptr(GRegex) regex = g_regex_new(pattern, 0, 0, NULL);
-    g_autofree char *rewritten = g_regex_replace_literal(regex, text, (gssize)length, 0, below, 0, NULL);
-    report_add(report, TA_LEVEL_NOTE, "gathered", NULL, "%s is now %s", path, below);
-    return rewritten ? file_write(manifest, rewritten, strlen(rewritten), why)
-                     : ta_problem_set(why, TA_E_INPUT, "save it as UTF-8", "anchor.yaml is no UTF-8 text");
-}
-
 static enum ta_status check_paths(const struct import_check *check, struct workspace *workspace,
                                   struct ta_report *report, struct ta_problem *why) {
+    const struct gather gather = {check->work, check->original, report, why};
     struct path_list lists[5];
     size_t count = path_lists(&workspace->project, lists);
     enum ta_status status = TA_OK;
@@ -91,7 +57,7 @@ static enum ta_status check_paths(const struct import_check *check, struct works
             g_autofree char *first = found[0] ? g_build_filename(check->work, found[0], NULL) : NULL;
             bool outside = scan_leaves(check->work, path);
             if (outside && check->gather && check->original)
-                status = gather_path(check, path, report, why);
+                status = gather_path(&gather, path);
             else if (outside && !check->in_place)
                 report_add(report, TA_LEVEL_PROBLEM, "outside",
                            check->original ? "import with --gather to copy it in, or with --in-place"
@@ -117,7 +83,7 @@ static void report_scan(const struct import_check *check, const struct workspace
                    project->needs.sdk.items[0].range);
     if (!check->in_place)
         report_names(report, TA_LEVEL_WARNING, "outside", scan->outside,
-                     "put them into the project, or import --in-place", "sources that include what lies outside");
+                     "import with --gather to copy them in, or with --in-place", "sources that include what lies outside");
     report_names(report, TA_LEVEL_WARNING, "names", scan->clashes, "rename them",
                  "names that clash or cannot be on other systems");
     report_names(report, TA_LEVEL_WARNING, "programs", scan->programs, "make sure that you know where they come from",
@@ -139,9 +105,16 @@ enum ta_status import_check(const struct import_check *check, struct ta_report *
     }
     if (!status) {
         scan_folder(check->work, &scan);
+        if (check->gather && check->original && scan.outside->len > 1) {
+            status = gather_includes(&(struct gather){check->work, check->original, report, why}, scan.files);
+            scan_clear(&scan);
+            scan_folder(check->work, &scan);
+        }
         report_scan(check, &workspace, &scan, report);
         scan_clear(&scan);
     }
+    if (!status)
+        status = supply_needs(check->context, &workspace.project.needs, report, why);
     workspace_close(&workspace);
-    return !status && ta_report_count(report, TA_LEVEL_PROBLEM) ? TA_E_NO : status;
+    return !status && !check->anyway && ta_report_count(report, TA_LEVEL_PROBLEM) ? TA_E_NO : status;
 }

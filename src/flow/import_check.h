@@ -9,12 +9,12 @@
 struct import_check {
     struct ta_context *context;
     const char *work, *original;
-    bool in_place, gather;
+    bool in_place, gather, anyway;
     bool drafted; /* anchor.yaml is ours, not the author's */
 };
 
-/* Adds the findings; with GATHER, copies in what lies outside and rewrites anchor.yaml in WORK. TA_E_NO when a finding is a
-   problem: the project would not be whole. */
+/* Adds the findings; with GATHER, copies in what lies outside and rewrites what named it in WORK; fetches what is needed, when
+   the context agrees. TA_E_NO when a finding is a problem, unless ANYWAY: the project would not be whole. */
 enum ta_status import_check(const struct import_check *check, struct ta_report *report, struct ta_problem *why);
 
 #endif

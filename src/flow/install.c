@@ -3,7 +3,9 @@
 #include "tameanchor/chain.h"
 
 #include "flow/context.h"
+#include "flow/fetch.h"
 #include "flow/packages.h"
+#include "flow/projects.h"
 #include "flow/report.h"
 #include "flow/target.h"
 #include "host/archive.h"
@@ -22,11 +24,8 @@ static enum ta_status no_memory(struct ta_problem *why) {
 
 /* Where the files of a package may lie. */
 static bool is_at_home(const struct package *package, const char *path) {
-    g_autofree char *folder = !strcmp(package->kind, "example") ? g_strdup_printf("examples/%s/", package->package)
-                              : !strcmp(package->kind, "sdk")
-                                  ? g_strdup_printf("sdk/%s-%s/", package->package, package->version)
-                                  : g_strdup_printf("profiles/%s.yaml", package->package);
-    return g_str_has_prefix(path, folder);
+    g_autofree char *place = package_place(package->kind, package->package, package->version);
+    return g_str_has_suffix(place, "/") ? g_str_has_prefix(path, place) : !strcmp(path, place);
 }
 
 static const char *listed_digest(const struct package *package, const char *path) {
@@ -61,47 +60,46 @@ static enum ta_status check_contents(const char *file, const char *folder, const
     return TA_OK;
 }
 
-/* A signature must be by a publisher whose public key is in keys/; *BY is that key's name, or null when nothing is signed. */
-static enum ta_status check_signature(struct ta_context *context, const char *file, const char *folder, char **by,
-                                      struct ta_problem *why) {
-    g_autofree char *yaml_path = g_build_filename(folder, PACKAGE_MANIFEST, NULL);
-    g_autofree char *signature_path = g_build_filename(folder, PACKAGE_SIGNATURE, NULL);
+/* Before anything is unpacked: a signature must be by a publisher whose public key is in keys/; *BY is that key's name, or null
+   when nothing is signed, which IS_SIGNED refuses. */
+static enum ta_status check_signature(struct ta_context *context, const char *file, const char *label, bool is_signed,
+                                      char **by, struct ta_problem *why) {
     g_autofree char *keys = g_build_filename(context->home, "keys", NULL);
     g_auto(GStrv) publishers = files_names(keys, "*.pem");
-    g_autofree char *yaml = NULL, *signature = NULL;
-    size_t length, signature_length;
+    size_t length = 0, signature_length = 0;
+    g_autofree char *yaml = archive_read_entry(file, PACKAGE_MANIFEST, 4 << 20, &length);
+    g_autofree char *signature = archive_read_entry(file, PACKAGE_SIGNATURE, 4096, &signature_length);
     *by = NULL;
-    if (!g_file_test(signature_path, G_FILE_TEST_EXISTS))
-        return TA_OK;
-    enum ta_status status = file_read(yaml_path, 4 << 20, &yaml, &length, why);
-    if (!status)
-        status = file_read(signature_path, 4096, &signature, &signature_length, why);
-    for (char **name = publishers; !status && !*by && *name; ++name) {
+    if (!yaml)
+        return g_file_test(file, G_FILE_TEST_IS_REGULAR)
+                   ? ta_problem_set(why, TA_E_INPUT, "tanchor import takes archives that are no packages",
+                                    "%s: it is no package, it has no package.yaml", file)
+                   : ta_problem_set(why, TA_E_INPUT, "check the path", "%s is no file", file);
+    if (!signature && is_signed)
+        return ta_problem_set(why, TA_E_INPUT, "tell the depot's keeper",
+                              "%s: it is not signed, and a depot's packages must be", label);
+    for (char **name = publishers; signature && !*by && *name; ++name) {
         g_autofree char *key = g_strdup_printf("%s/%s.pem", keys, *name);
         if (signature_is_by(key, yaml, length, signature))
             *by = g_strdup(*name);
     }
-    if (status || *by)
-        return status;
-    g_autofree char *fix = g_strdup_printf("if you trust its publisher, put the public key into %s", keys);
-    return ta_problem_set(why, TA_E_INPUT, fix, "%s: its signature is by no publisher whose key is known here", file);
+    if (!signature || *by)
+        return TA_OK;
+    return ta_problem_set(why, TA_E_INPUT, "if you trust its publisher: tanchor catalog trust PUBLISHER.pem",
+                          "%s: its signature is by no publisher whose key is known here", label);
 }
 
-/* Checks and installs what was unpacked into GROWING. With OTHERS, a package that is installed already is no problem. */
-static enum ta_status install_unpacked(struct ta_context *context, const char *file, const char *growing, bool others,
-                                       struct ta_report *report, struct ta_problem *why) {
+/* Checks and installs what was unpacked into GROWING, signed BY (null: not). With OTHERS, a package that is installed already
+   is no problem. */
+static enum ta_status install_unpacked(struct ta_context *context, const char *file, const char *growing,
+                                       const char *by, bool others, struct ta_report *report,
+                                       struct ta_problem *why) {
     struct arena *arena = arena_new();
     struct package package;
     g_autofree char *yaml = g_build_filename(growing, PACKAGE_MANIFEST, NULL);
     enum ta_status status = arena ? TA_OK : no_memory(why);
-    if (!status && !g_file_test(yaml, G_FILE_TEST_IS_REGULAR))
-        status = ta_problem_set(why, TA_E_INPUT, "tanchor import takes archives that are no packages",
-                                "%s: it is no package, it has no package.yaml", file);
     if (!status)
         status = package_read(yaml, PACKAGE_MANIFEST, arena, &package, why);
-    g_autofree char *by = NULL;
-    if (!status)
-        status = check_signature(context, file, growing, &by, why);
     if (!status)
         status = check_contents(file, growing, &package, why);
     g_autofree char *folder =
@@ -122,38 +120,89 @@ static enum ta_status install_unpacked(struct ta_context *context, const char *f
     return status;
 }
 
-/* Unpacks FILE into GROWING, which is gone afterwards, and installs the package or each package of the bundle. */
-static enum ta_status install(struct ta_context *context, const char *file, const char *growing, bool others,
-                              struct ta_report *report, struct ta_problem *why) {
+static enum ta_status unpack(struct ta_context *context, const char *file, const char *growing, struct ta_problem *why) {
+    const struct file_watch watch = context_watch(context, NULL, NULL);
+    struct archive_limits limits;
     unsigned count;
-    g_autofree char *list = g_build_filename(growing, BUNDLE_LIST, NULL);
-    enum ta_status status =
-        archive_unpack(file, growing, &archive_limits_default, context_cancelled, context, &count, why);
-    bool bundle = !status && !others && g_file_test(list, G_FILE_TEST_IS_REGULAR);
-    if (!status && !bundle)
-        status = install_unpacked(context, file, growing, others, report, why);
-    g_auto(GStrv) files = bundle ? files_match(growing, "*.tar.gz") : NULL;
+    enum ta_status status = context_limits(context, &limits, why);
+    return status ? status : archive_unpack(file, growing, &limits, &watch, &count, why);
+}
+
+static enum ta_status install_one(struct ta_context *context, const char *file, const char *label, const char *growing,
+                                  bool is_signed, bool others, struct ta_report *report, struct ta_problem *why) {
+    g_autofree char *by = NULL;
+    enum ta_status status = check_signature(context, file, label, is_signed, &by, why);
+    if (!status)
+        status = unpack(context, file, growing, why);
+    if (!status)
+        status = install_unpacked(context, label, growing, by, others, report, why);
+    folder_remove(growing);
+    return status;
+}
+
+static enum ta_status install_bundle(struct ta_context *context, const char *file, const char *growing,
+                                     struct ta_report *report, struct ta_problem *why) {
+    enum ta_status status = unpack(context, file, growing, why);
+    g_auto(GStrv) files = status ? NULL : files_match(growing, "*.tar.gz");
     g_autofree char *inner = g_strconcat(growing, "-package", NULL);
     for (char **each = files; each && !status && *each; ++each) {
         g_autofree char *path = g_build_filename(growing, *each, NULL);
-        status = install(context, path, inner, true, report, why);
+        status = install_one(context, path, path, inner, false, true, report, why);
     }
     folder_remove(growing);
     return status;
 }
 
+enum ta_status package_install(struct ta_context *context, const char *file, const char *from, struct ta_report *report,
+                               struct ta_problem *why) {
+    g_autofree char *packages = g_build_filename(context->home, "packages", NULL);
+    g_autofree char *growing = g_strdup_printf("%s/.growing-%d", packages, (int)getpid());
+    size_t length;
+    g_autofree char *list = from ? NULL : archive_read_entry(file, BUNDLE_LIST, 1 << 20, &length);
+    enum ta_status status = folder_make(packages, why);
+    folder_remove(growing);
+    if (status)
+        return status;
+    return list ? install_bundle(context, file, growing, report, why)
+                : install_one(context, file, from ? from : file, growing, from != NULL, false, report, why);
+}
+
 enum ta_status ta_package_add(struct ta_context *context, const char *file, struct ta_report *report,
                               struct ta_problem *why) {
     gint64 start = g_get_monotonic_time();
-    g_autofree char *packages = g_build_filename(context->home, "packages", NULL);
-    g_autofree char *growing = g_strdup_printf("%s/.growing-%d", packages, (int)getpid());
-    enum ta_status status = folder_make(packages, why);
-    folder_remove(growing);
-    if (!status)
-        status = install(context, file, growing, false, report, why);
+    bool is_path = strchr(file, '/') || archive_is_named(file) || g_file_test(file, G_FILE_TEST_EXISTS);
+    enum ta_status status = is_path ? package_install(context, file, NULL, report, why)
+                                    : fetch_named(context, file, report, why);
     if (!status)
         report_next(report, "tanchor catalog");
     report_took(report, start);
+    return status;
+}
+
+/* Publishers. */
+
+enum ta_status ta_publisher_trust(struct ta_context *context, const char *file, struct ta_report *report,
+                                  struct ta_problem *why) {
+    char fingerprint[SHA256_TEXT_BYTES];
+    g_autofree char *base = g_path_get_basename(file);
+    g_autofree char *keys = g_build_filename(context->home, "keys", NULL);
+    g_autofree char *kept = g_build_filename(keys, base, NULL);
+    g_autofree char *bytes = NULL;
+    size_t length;
+    enum ta_status status = file_read(file, 65536, &bytes, &length, why);
+    if (!status && !g_str_has_suffix(base, ".pem"))
+        status = ta_problem_set(why, TA_E_INPUT, "name it PUBLISHER.pem", "%s does not end in .pem", file);
+    if (!status)
+        status = signature_key_fingerprint(file, fingerprint, why);
+    if (!status)
+        status = folder_make(keys, why);
+    if (!status)
+        status = file_write(kept, bytes, length, why);
+    if (!status) {
+        report_add(report, TA_LEVEL_OK, "trusted", NULL, "%.*s, key SHA-256 %.16s: compare it with what they publish",
+                   (int)(strlen(base) - strlen(".pem")), base, fingerprint);
+        report_next(report, "tanchor catalog add PACKAGE");
+    }
     return status;
 }
 
@@ -170,7 +219,21 @@ static char *using_target(const struct ta_context *context, const char *profile,
     return NULL;
 }
 
-static enum ta_status remove_installed(struct ta_context *context, const char *name, const char *folder,
+/* Who uses PACKAGE, in words for people; null when nobody does. */
+static char *used_by(struct ta_context *context, const struct package *package, struct arena *arena) {
+    bool profile = !strcmp(package->kind, "board") || !strcmp(package->kind, "emulator");
+    g_autofree char *target = profile ? using_target(context, package->package, arena) : NULL;
+    g_autoptr(GPtrArray) projects = projects_using(context, package);
+    if (target)
+        return g_strdup_printf("the target %s of the bench is made from it", target);
+    if (!projects->len)
+        return NULL;
+    g_ptr_array_add(projects, NULL);
+    g_autofree char *all = g_strjoinv(", ", (char **)projects->pdata);
+    return g_strdup_printf("it is used by %s", all);
+}
+
+static enum ta_status remove_installed(struct ta_context *context, const char *name, const char *folder, bool anyway,
                                        struct arena *arena, struct ta_problem *why) {
     g_autofree char *yaml = g_build_filename(folder, PACKAGE_MANIFEST, NULL);
     g_autofree char *doomed = g_strdup_printf("%s/packages/.removed-%d", context->home, (int)getpid());
@@ -178,18 +241,16 @@ static enum ta_status remove_installed(struct ta_context *context, const char *n
     enum ta_status status = package_read(yaml, yaml, arena, &package, why);
     if (status)
         return status;
-    bool profile = !strcmp(package.kind, "board") || !strcmp(package.kind, "emulator");
-    g_autofree char *target = profile ? using_target(context, package.package, arena) : NULL;
-    if (target)
-        return ta_problem_set(why, TA_E_NO, "remove its folder from the bench first", "the target %s is made from %s",
-                              target, name);
+    g_autofree char *users = used_by(context, &package, arena);
+    if (users && !anyway)
+        return ta_problem_set(why, TA_E_NO, "--anyway removes it all the same", "%s stays: %s", name, users);
     if (g_rename(folder, doomed))
         return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot remove %s: %s", folder, g_strerror(errno));
     folder_remove(doomed);
     return TA_OK;
 }
 
-enum ta_status ta_package_remove(struct ta_context *context, const char *name, struct ta_report *report,
+enum ta_status ta_package_remove(struct ta_context *context, const char *name, bool anyway, struct ta_report *report,
                                  struct ta_problem *why) {
     gint64 start = g_get_monotonic_time();
     g_auto(GStrv) parts = g_strsplit(name, "@", 2);
@@ -205,7 +266,7 @@ enum ta_status ta_package_remove(struct ta_context *context, const char *name, s
     }
     g_autofree char *folder = g_build_filename(packages, wanted, NULL);
     if (!status)
-        status = remove_installed(context, name, folder, arena, why);
+        status = remove_installed(context, name, folder, anyway, arena, why);
     if (!status)
         report_add(report, TA_LEVEL_OK, "removed", NULL, "%s", name);
     arena_free(arena);

@@ -50,15 +50,15 @@ static enum ta_status check_sdk(struct workspace *workspace, struct ta_report *r
 static enum ta_status check_components(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     const struct component **components;
     size_t count;
-    const struct texts *needed = &workspace->project.needs.components, *chosen = &workspace->setup.components;
-    enum ta_status status = plan_components(workspace->arena, &workspace->sdk, chosen, &components, &count, why);
+    const struct needs *needed = &workspace->project.needs.components;
+    enum ta_status status = plan_components(workspace->arena, &workspace->sdk, &workspace->setup.components, &components, &count, why);
     for (size_t i = 0; !status && i < needed->count; ++i) {
         bool found = false;
         for (size_t k = 0; k < count; ++k)
-            found = found || !strcmp(components[k]->name, needed->items[i]);
+            found = found || !strcmp(components[k]->name, needed->items[i].name);
         if (!found)
             status = ta_problem_set(why, TA_E_NO, "tanchor configure", "the project needs %s, setup.yaml leaves it out",
-                                    needed->items[i]);
+                                    needed->items[i].name);
     }
     if (!status)
         report_add(report, TA_LEVEL_OK, "components", NULL, "%zu of %s %s", count, workspace->sdk.sdk,

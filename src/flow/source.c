@@ -2,6 +2,8 @@
 
 #include "flow/catalog.h"
 #include "flow/context.h"
+#include "flow/durations.h"
+#include "flow/supply.h"
 #include "flow/workspace.h"
 #include "host/archive.h"
 #include "host/commands.h"
@@ -54,7 +56,9 @@ static enum ta_status clone_repository(struct ta_context *context, const struct 
     clone_arguments[count++] = staging;
     const char *head_arguments[] = {"git", "-C", staging, "rev-parse", "--short=12", "HEAD", NULL};
     struct command commands[2] = {{.arguments = clone_arguments}, {.arguments = head_arguments}};
-    context_progress(context, "cloning", 0, 0);
+    g_autofree char *key = g_strdup_printf("clone %s", request->source);
+    struct duration_watch duration;
+    duration_start(&duration, context, "cloning", key, 0, 0);
     enum ta_status status = commands_run(commands, 2, 1, true, context_cancelled, context, NULL, NULL, why);
     if (!status && !commands[0].ran)
         status =
@@ -72,6 +76,7 @@ static enum ta_status clone_repository(struct ta_context *context, const struct 
         g_autofree char *history = g_build_filename(staging, ".git", NULL);
         folder_remove(history);
         source->about = g_strdup_printf("%s at %s", request->source, g_strchomp(commands[1].output));
+        duration_end(&duration, 0);
     }
     commands_clear(commands, 2);
     source->root = g_strdup(staging);
@@ -81,12 +86,21 @@ static enum ta_status clone_repository(struct ta_context *context, const struct 
 
 static enum ta_status unpack(struct ta_context *context, const char *archive, const char *staging,
                              struct source *source, struct ta_problem *why) {
+    struct duration_watch duration;
+    struct archive_limits limits;
     unsigned files;
-    context_progress(context, "unpacking", 0, 0);
+    uint64_t size = file_size(archive);
     source->root = g_strdup(staging);
     source->about = g_strdup(archive);
     source->staged = true;
-    return archive_unpack(archive, staging, &archive_limits_default, context_cancelled, context, &files, why);
+    duration_start(&duration, context, "unpacking", "unpack", 0, size);
+    const struct file_watch watch = context_watch(context, duration_progress, &duration);
+    enum ta_status status = context_limits(context, &limits, why);
+    if (!status)
+        status = archive_unpack(archive, staging, &limits, &watch, &files, why);
+    if (!status)
+        duration_end(&duration, size);
+    return status;
 }
 
 static enum ta_status take_folder(const char *folder, struct source *source) {
@@ -95,38 +109,31 @@ static enum ta_status take_folder(const char *folder, struct source *source) {
     return TA_OK;
 }
 
-/* The catalog has one version of an example: it must be the one that was asked for. */
-static enum ta_status check_version(struct ta_context *context, const char *root, const char *wanted,
-                                    struct ta_problem *why) {
-    struct workspace workspace;
-    struct ta_version asked, there;
-    enum ta_status status = workspace_open(context, root, &workspace, why);
-    if (!status)
-        status = ta_version_parse(wanted, &asked, why);
-    if (!status && !ta_version_parse(workspace.project.version, &there, NULL) && ta_version_compare(&asked, &there)) {
-        g_autofree char *fix = g_strdup_printf("there is %s", workspace.project.version);
-        status = ta_problem_set(why, TA_E_INPUT, fix, "the catalog has no version %s of %s", wanted,
-                                workspace.project.project);
+/* An example that is here; else one that a depot offers, once it was fetched. */
+static enum ta_status take_example(struct ta_context *context, const char *asked, struct source *source,
+                                   struct ta_report *report, struct ta_problem *why) {
+    g_autofree char *version = NULL;
+    g_autofree char *name = catalog_split(asked, &version);
+    struct ta_problem unoffered = {0};
+    source->root = catalog_example(context, name, version, why);
+    if (!source->root) {
+        enum ta_status status = supply_example(context, name, version, report, &unoffered);
+        if (status == TA_E_INPUT)
+            return TA_E_INPUT; /* the catalog's own words, with the names that are near */
+        if (status && why)
+            *why = unoffered;
+        if (status)
+            return status;
+        source->root = catalog_example(context, name, version, why);
     }
-    workspace_close(&workspace);
-    return status;
-}
-
-static enum ta_status take_example(struct ta_context *context, const char *name, struct source *source,
-                                   struct ta_problem *why) {
-    const char *at = strchr(name, '@');
-    g_autofree char *stem = g_strndup(name, at ? (gsize)(at - name) : strlen(name));
-    source->root = catalog_example(context, stem, why);
-    source->about = g_strdup_printf("the catalog's example %s", stem);
+    source->about = g_strdup_printf("the catalog's example %s", name);
     source->is_example = true;
-    if (!source->root)
-        return TA_E_INPUT;
-    return at ? check_version(context, source->root, at + 1, why) : TA_OK;
+    return source->root ? TA_OK : TA_E_INPUT;
 }
 
 /* A path is what lies there; a bare name is an example first. */
 static enum ta_status bring(struct ta_context *context, const struct ta_import *request, const char *staging,
-                            struct source *source, struct ta_problem *why) {
+                            struct source *source, struct ta_report *report, struct ta_problem *why) {
     const char *name = request->source;
     bool is_path = strchr(name, '/') || name[0] == '.', is_folder = g_file_test(name, G_FILE_TEST_IS_DIR);
     if (is_repository(name) || (is_folder && request->ref))
@@ -143,12 +150,10 @@ static enum ta_status bring(struct ta_context *context, const struct ta_import *
                                     "name a folder, or a .zip, .tar, .tar.gz, .tar.xz or .tar.zst archive",
                                     "%s is neither a folder nor an archive", name)
                    : ta_problem_set(why, TA_E_INPUT, "check the path", "%s does not exist", name);
-    if (!take_example(context, name, source, is_folder ? NULL : why))
-        return TA_OK;
     if (!is_folder)
-        return TA_E_INPUT;
-    source_close(source);
-    return take_folder(name, source);
+        return take_example(context, name, source, report, why);
+    g_autofree char *example = catalog_example(context, name, NULL, NULL);
+    return example ? take_example(context, name, source, report, why) : take_folder(name, source);
 }
 
 /* Finding the project. */
@@ -219,9 +224,9 @@ static enum ta_status find_project(const struct ta_import *request, struct sourc
 }
 
 enum ta_status source_open(struct ta_context *context, const struct ta_import *request, const char *staging,
-                           struct source *source, struct ta_problem *why) {
+                           struct source *source, struct ta_report *report, struct ta_problem *why) {
     *source = (struct source){0};
-    enum ta_status status = bring(context, request, staging, source, why);
+    enum ta_status status = bring(context, request, staging, source, report, why);
     source->name = source_name(request->subfolder ? request->subfolder : request->source);
     return status ? status : find_project(request, source, why);
 }

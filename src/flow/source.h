@@ -14,9 +14,10 @@ struct source {
     bool has_manifest;
 };
 
-/* Brings what REQUEST names; archives and repositories are unpacked into STAGING, which must not exist. */
+/* Brings what REQUEST names; archives and repositories are unpacked into STAGING, which must not exist. An example that is not
+   here is fetched from a depot, with what it needs. */
 enum ta_status source_open(struct ta_context *context, const struct ta_import *request, const char *staging,
-                           struct source *source, struct ta_problem *why);
+                           struct source *source, struct ta_report *report, struct ta_problem *why);
 void source_close(struct source *source);
 
 /* The name that a destination gets from a source: its last element, without an archive's or a repository's ending or an

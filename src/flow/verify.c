@@ -61,7 +61,7 @@ static enum ta_status run_trials(struct verifier *verifier) {
     for (guint i = 0; !status && i < verifier->trials.files->len; ++i) {
         const struct ta_trials *trials = verifier->trials.files->pdata[i];
         for (size_t k = 0; !status && k < ta_trials_count(trials); ++k) {
-            context_progress(verifier->context, ta_trial_name(trials, k), done++, total);
+            context_doing(verifier->context, ta_trial_name(trials, k), done++, total);
             if (is_wanted(verifier, ta_trial_name(trials, k)))
                 status = run_trial(verifier, trials, k);
         }

@@ -178,7 +178,6 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct toolchai
     struct plan_inputs inputs = {
         .project = &workspace->project,
         .sdk = &workspace->sdk,
-        .sdk_folder = workspace->sdk_folder,
         .setup = &workspace->setup,
         .profile = &workspace->profile,
         .toolchain = toolchain,

@@ -215,7 +215,7 @@ static enum ta_status make_links(struct unpack *unpack) {
     return TA_OK;
 }
 
-static enum ta_status unpack_all(struct unpack *unpack, bool (*cancelled)(void *), void *with) {
+static enum ta_status unpack_all(struct unpack *unpack, const struct file_watch *watch) {
     struct archive_entry *entry;
     enum ta_status status = folder_make(unpack->to, unpack->why);
     while (!status) {
@@ -227,8 +227,9 @@ static enum ta_status unpack_all(struct unpack *unpack, bool (*cancelled)(void *
         if (code < ARCHIVE_WARN)
             return ta_problem_set(unpack->why, TA_E_INPUT, "fetch it again", "%s: it is no archive, or damaged: %s",
                                   unpack->path, archive_error_string(unpack->archive));
-        if (cancelled && cancelled(with))
+        if (file_watch_cancelled(watch))
             return ta_problem_set(unpack->why, TA_E_INTERRUPTED, "run it again", "interrupted");
+        file_watch_progress(watch, (uint64_t)archive_filter_bytes(unpack->archive, -1), unpack->archive_bytes);
         status = unpack_entry(unpack, entry);
     }
     return status;
@@ -248,7 +249,7 @@ static struct archive *open_archive(const char *path) {
 }
 
 enum ta_status archive_unpack(const char *path, const char *to, const struct archive_limits *limits,
-                              bool (*cancelled)(void *), void *with, unsigned *files, struct ta_problem *why) {
+                              const struct file_watch *watch, unsigned *files, struct ta_problem *why) {
     struct stat about;
     if (stat(path, &about) || !S_ISREG(about.st_mode))
         return ta_problem_set(why, TA_E_INPUT, "check the path", "%s is no file", path);
@@ -263,7 +264,7 @@ enum ta_status archive_unpack(const char *path, const char *to, const struct arc
     unpack.seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
     unpack.folders = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     unpack.links = g_ptr_array_new_with_free_func(g_free);
-    enum ta_status status = unpack_all(&unpack, cancelled, with);
+    enum ta_status status = unpack_all(&unpack, watch);
     if (status)
         folder_remove(to);
     *files = unpack.files;
@@ -272,6 +273,28 @@ enum ta_status archive_unpack(const char *path, const char *to, const struct arc
     g_ptr_array_free(unpack.links, TRUE);
     archive_read_free(unpack.archive);
     return status;
+}
+
+char *archive_read_entry(const char *path, const char *name, size_t limit, size_t *length) {
+    static const int64_t looked_through = INT64_C(1) << 30; /* what is unpacked to find it, in memory block by block */
+    struct archive *archive = open_archive(path);
+    struct archive_entry *entry;
+    char *bytes = NULL;
+    while (archive && !bytes && archive_filter_bytes(archive, 0) < looked_through) {
+        if (archive_read_next_header(archive, &entry) != ARCHIVE_OK)
+            break;
+        const char *found = archive_entry_pathname(entry);
+        if (!found || strcmp(found, name) || archive_entry_size(entry) < 0 ||
+            (uint64_t)archive_entry_size(entry) > limit)
+            continue;
+        size_t size = (size_t)archive_entry_size(entry);
+        bytes = g_malloc0(size + 1);
+        la_ssize_t read = archive_read_data(archive, bytes, size);
+        *length = read > 0 ? (size_t)read : 0;
+    }
+    if (archive)
+        archive_read_free(archive);
+    return bytes;
 }
 
 /* Packing. */

@@ -3,6 +3,7 @@
 #ifndef TA_HOST_ARCHIVE_H
 #define TA_HOST_ARCHIVE_H
 
+#include "host/files.h"
 #include "tameanchor/status.h"
 
 #include <stdbool.h>
@@ -21,9 +22,12 @@ bool archive_is_named(const char *path);
 
 /* Unpacks PATH into the folder TO, which must not exist. Entries with absolute paths or "..", links that leave the folder,
    hard links, devices, names that are there already or differ by case alone, and archives over LIMITS are refused, with
-   the entry's name; TO is then gone again. CANCELLED (may be null) is asked at each entry. */
+   the entry's name; TO is then gone again. WATCH may be null; its progress counts the archive's bytes. */
 enum ta_status archive_unpack(const char *path, const char *to, const struct archive_limits *limits,
-                              bool (*cancelled)(void *), void *with, unsigned *files, struct ta_problem *why);
+                              const struct file_watch *watch, unsigned *files, struct ta_problem *why);
+
+/* Reads the entry NAME of the archive at PATH, of at most LIMIT bytes, into memory without unpacking anything. Null when there is none; freed with g_free, a zero follows its *LENGTH bytes. */
+char *archive_read_entry(const char *path, const char *name, size_t limit, size_t *length);
 
 /* A file that is packed from memory. */
 struct packed_text {

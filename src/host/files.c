@@ -67,9 +67,11 @@ static bool write_all(int file, const char *bytes, size_t length) {
     return true;
 }
 
-enum ta_status file_write(const char *path, const void *bytes, size_t length, struct ta_problem *why) {
+static enum ta_status write_with_mode(const char *path, const void *bytes, size_t length, mode_t mode,
+                                      struct ta_problem *why) {
     g_autofree char *part = g_strdup_printf("%s.part-%d", path, (int)getpid());
-    int file = open(part, O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
+    unlink(part); /* of a process of the same number that was killed */
+    int file = open(part, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, mode);
     bool good = file >= 0 && write_all(file, bytes, length);
     int error = errno;
     if (file >= 0 && close(file) && good) {
@@ -82,6 +84,19 @@ enum ta_status file_write(const char *path, const void *bytes, size_t length, st
     enum ta_status status = failed(why, "write", path);
     unlink(part);
     return status;
+}
+
+enum ta_status file_write(const char *path, const void *bytes, size_t length, struct ta_problem *why) {
+    return write_with_mode(path, bytes, length, 0666, why);
+}
+
+enum ta_status file_write_private(const char *path, const void *bytes, size_t length, struct ta_problem *why) {
+    return write_with_mode(path, bytes, length, 0600, why);
+}
+
+uint64_t file_size(const char *path) {
+    struct stat about;
+    return lstat(path, &about) || !S_ISREG(about.st_mode) ? 0 : (uint64_t)about.st_size;
 }
 
 enum ta_status file_write_changed(const char *path, const void *bytes, size_t length, struct ta_problem *why) {
@@ -122,11 +137,20 @@ void folder_remove(const char *path) {
 struct copy {
     const char *root;
     const char *const *skip;
-    bool (*cancelled)(void *);
-    void *with;
+    const struct file_watch *watch;
     unsigned files;
+    uint64_t bytes;
     struct ta_problem *why;
 };
+
+bool file_watch_cancelled(const struct file_watch *watch) {
+    return watch && watch->cancelled && watch->cancelled(watch->cancelled_with);
+}
+
+void file_watch_progress(const struct file_watch *watch, uint64_t done, uint64_t total) {
+    if (watch && watch->progress)
+        watch->progress(watch->progress_with, done, total);
+}
 
 static enum ta_status copy_entry(struct copy *copy, const char *from, const char *to);
 
@@ -191,7 +215,7 @@ static enum ta_status copy_below(struct copy *copy, const char *from, const char
 
 static enum ta_status copy_entry(struct copy *copy, const char *from, const char *to) {
     struct stat about;
-    if (copy->cancelled && copy->cancelled(copy->with))
+    if (file_watch_cancelled(copy->watch))
         return ta_problem_set(copy->why, TA_E_INTERRUPTED, NULL, "interrupted");
     if (lstat(from, &about))
         return failed(copy->why, "read", from);
@@ -199,16 +223,18 @@ static enum ta_status copy_entry(struct copy *copy, const char *from, const char
         return copy_below(copy, from, to);
     if (S_ISLNK(about.st_mode))
         return copy_link(copy, from, to);
+    copy->bytes += (uint64_t)about.st_size;
+    file_watch_progress(copy->watch, copy->bytes, 0);
     if (S_ISREG(about.st_mode))
         return copy_bytes(copy, from, to, about.st_mode);
     return ta_problem_set(copy->why, TA_E_INPUT, "take it out of the folder", "%s is neither a file nor a folder",
                           from);
 }
 
-enum ta_status folder_copy(const char *from, const char *to, const char *const *skip, bool (*cancelled)(void *),
-                           void *with, unsigned *files, struct ta_problem *why) {
+enum ta_status folder_copy(const char *from, const char *to, const char *const *skip, const struct file_watch *watch,
+                           unsigned *files, struct ta_problem *why) {
     g_autofree char *root = g_canonicalize_filename(from, NULL);
-    struct copy copy = {.root = root, .skip = skip, .cancelled = cancelled, .with = with, .why = why};
+    struct copy copy = {.root = root, .skip = skip, .watch = watch, .why = why};
     enum ta_status status = copy_entry(&copy, root, to);
     if (status)
         folder_remove(to);

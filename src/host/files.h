@@ -20,17 +20,33 @@ enum ta_status file_write(const char *path, const void *bytes, size_t length, st
 /* As file_write, but leaves the file alone when it holds these bytes already. */
 enum ta_status file_write_changed(const char *path, const void *bytes, size_t length, struct ta_problem *why);
 
+/* As file_write, readable and writable by its owner alone from its first byte on. */
+enum ta_status file_write_private(const char *path, const void *bytes, size_t length, struct ta_problem *why);
+
+/* The size of the file at PATH; 0 when there is none. */
+uint64_t file_size(const char *path);
+
 enum ta_status folder_make(const char *path, struct ta_problem *why);
 
 /* True when PATH is no folder, or one without entries. */
 bool folder_is_empty(const char *path);
 
+/* Who looks on while many files are handled: asked whether to stop, told of how many bytes are done, of how many (0: not
+   known). Each may be null, as the whole may be. */
+struct file_watch {
+    bool (*cancelled)(void *with);
+    void *cancelled_with;
+    void (*progress)(void *with, uint64_t done, uint64_t total);
+    void *progress_with;
+};
+bool file_watch_cancelled(const struct file_watch *watch);
+void file_watch_progress(const struct file_watch *watch, uint64_t done, uint64_t total);
+
 /* Copies the folder FROM with all that is below it to TO, which must not exist. Links that stay inside are kept as
-   links; any that leave the folder, and anything that is neither file, folder nor link, is refused. CANCELLED (may be
-   null) is asked at each file. SKIP (may be null, ends with null) names entries of FROM itself that stay behind. A
+   links; any that leave the folder, and anything that is neither file, folder nor link, is refused. SKIP (may be null, ends with null) names entries of FROM itself that stay behind. A
    failed copy leaves nothing. *FILES counts files. */
-enum ta_status folder_copy(const char *from, const char *to, const char *const *skip, bool (*cancelled)(void *),
-                           void *with, unsigned *files, struct ta_problem *why);
+enum ta_status folder_copy(const char *from, const char *to, const char *const *skip, const struct file_watch *watch,
+                           unsigned *files, struct ta_problem *why);
 void folder_remove(const char *path);
 
 /* The paths below FOLDER, relative to it and sorted, that match PATTERN: '*' and '?' stand for anything in one path

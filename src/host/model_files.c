@@ -22,12 +22,22 @@
 #define MODEL struct project_needs
 static const struct field needs_fields[] = {
     REQUIRED("sdk", FIELD_RANGES, sdk),
-    AT("components", FIELD_TEXTS, components),
+    AT("components", FIELD_RANGES, components),
     AT("compilers", FIELD_RANGES, compilers),
+    AT("platform", FIELD_RANGES, platform),
     AT("board", FIELD_TEXTS, board),
     END,
 };
 static const struct shape needs_shape = {sizeof(MODEL), needs_fields};
+static const struct field package_needs_fields[] = {
+    AT("sdk", FIELD_RANGES, sdk),
+    AT("components", FIELD_RANGES, components),
+    AT("compilers", FIELD_RANGES, compilers),
+    AT("platform", FIELD_RANGES, platform),
+    AT("board", FIELD_TEXTS, board),
+    END,
+};
+static const struct shape package_needs_shape = {sizeof(MODEL), package_needs_fields};
 #undef MODEL
 #define MODEL struct project
 static const struct field project_fields[] = {
@@ -56,7 +66,7 @@ static const char *const compiler_words[] = {"gcc", "clang", NULL};
 static const struct field setup_fields[] = {
     REQUIRED("sdk", FIELD_NAME, sdk),
     REQUIRED("sdk-version", FIELD_VERSION, sdk_version),
-    REQUIRED("components", FIELD_TEXTS, components),
+    REQUIRED("components", FIELD_RANGES, components),
     WORD("compiler", FIELD_TEXT, compiler, compiler_words),
     REQUIRED("compiler-version", FIELD_VERSION, compiler_version),
     REQUIRED("target", FIELD_NAME, target),
@@ -85,10 +95,38 @@ static const struct field component_fields[] = {
     AT("summary", FIELD_TEXT, summary),
     REQUIRED("sources", FIELD_TEXTS, sources),
     AT("include", FIELD_TEXTS, include),
-    AT("needs", FIELD_TEXTS, needs),
+    AT("needs", FIELD_RANGES, needs),
     END,
 };
 static const struct shape component_shape = {sizeof(MODEL), component_fields};
+static const struct field own_component_fields[] = {
+    REQUIRED("component", FIELD_NAME, name),
+    REQUIRED("version", FIELD_VERSION, version),
+    AT("title", FIELD_TEXT, title),
+    AT("summary", FIELD_TEXT, summary),
+    AT("licence", FIELD_TEXT, licence),
+    REQUIRED("sdk", FIELD_RANGES, sdk),
+    AT("needs", FIELD_RANGES, needs),
+    REQUIRED("sources", FIELD_TEXTS, sources),
+    AT("include", FIELD_TEXTS, include),
+    END,
+};
+static const struct shape own_component_shape = {sizeof(MODEL), own_component_fields};
+#undef MODEL
+
+/* platform.yaml */
+#define MODEL struct platform
+static const struct field platform_fields[] = {
+    REQUIRED("platform", FIELD_NAME, platform),
+    REQUIRED("version", FIELD_VERSION, version),
+    AT("title", FIELD_TEXT, title),
+    AT("summary", FIELD_TEXT, summary),
+    AT("licence", FIELD_TEXT, licence),
+    REQUIRED("profiles", FIELD_RANGES, profiles),
+    REQUIRED("image", FIELD_TEXT, image),
+    END,
+};
+static const struct shape platform_shape = {sizeof(MODEL), platform_fields};
 #undef MODEL
 #define MODEL struct sdk
 static const struct field sdk_fields[] = {
@@ -105,7 +143,7 @@ static const struct shape sdk_shape = {sizeof(MODEL), sdk_fields};
 
 /* package.yaml */
 #define MODEL struct package
-static const char *const package_words[] = {"example", "sdk", "board", "emulator", NULL};
+static const char *const package_words[] = {"example", "sdk", "component", "board", "emulator", "platform", NULL};
 static const struct field package_fields[] = {
     AT("format", FIELD_FORMAT, format),
     REQUIRED("package", FIELD_NAME, package),
@@ -114,6 +152,10 @@ static const struct field package_fields[] = {
     AT("title", FIELD_TEXT, title),
     AT("summary", FIELD_TEXT, summary),
     AT("licence", FIELD_TEXT, licence),
+    {.key = "needs", .kind = FIELD_GROUP, .offset = offsetof(MODEL, needs), .shape = &package_needs_shape},
+    AT("provides", FIELD_TEXTS, provides),
+    AT("size", FIELD_WHOLE, size_bytes),
+    AT("accept", FIELD_NAME, accept),
     REQUIRED("files", FIELD_DIGESTS, files),
     END,
 };
@@ -194,6 +236,16 @@ enum ta_status sdk_read(const char *path, const char *name, struct arena *arena,
     return schema_read(path, name, &sdk_shape, arena, sdk, NULL, why);
 }
 
+enum ta_status component_read(const char *path, const char *name, struct arena *arena, struct component *component,
+                              struct ta_problem *why) {
+    return schema_read(path, name, &own_component_shape, arena, component, NULL, why);
+}
+
+enum ta_status platform_read(const char *path, const char *name, struct arena *arena, struct platform *platform,
+                             struct ta_problem *why) {
+    return schema_read(path, name, &platform_shape, arena, platform, NULL, why);
+}
+
 enum ta_status profile_read(const char *path, const char *name, struct arena *arena, struct ta_profile *profile,
                             struct ta_problem *why) {
     return schema_read(path, name, &profile_shape, arena, profile, check_profile, why);
@@ -209,6 +261,43 @@ enum ta_status package_read(const char *path, const char *name, struct arena *ar
     return schema_read(path, name, &package_shape, arena, package, NULL, why);
 }
 
+enum ta_status package_read_text(const char *text, size_t length, const char *name, struct arena *arena,
+                                 struct package *package, struct ta_problem *why) {
+    return schema_read_text(text, length, name, &package_shape, arena, package, NULL, why);
+}
+
+/* catalogs.yaml and preferences.yaml of a user */
+#define MODEL struct catalogs
+static const struct field catalogs_fields[] = {
+    REQUIRED("catalogs", FIELD_TEXTS, places),
+    END,
+};
+static const struct shape catalogs_shape = {sizeof(MODEL), catalogs_fields};
+#undef MODEL
+#define MODEL struct preferences
+static const struct field preferences_fields[] = {
+    AT("archive-size", FIELD_SIZE, archive_bytes),
+    {.key = "archive-files", .kind = FIELD_WHOLE, .offset = offsetof(MODEL, archive_files), .minimum = 1},
+    {.key = "patience-seconds",
+     .kind = FIELD_COUNT,
+     .offset = offsetof(MODEL, patience_s),
+     .minimum = 1,
+     .maximum = 3600},
+    {.key = "archive-ratio", .kind = FIELD_WHOLE, .offset = offsetof(MODEL, archive_ratio), .minimum = 1},
+    END,
+};
+static const struct shape preferences_shape = {sizeof(MODEL), preferences_fields};
+#undef MODEL
+
+enum ta_status catalogs_read(const char *path, struct arena *arena, struct catalogs *catalogs, struct ta_problem *why) {
+    return schema_read(path, path, &catalogs_shape, arena, catalogs, NULL, why);
+}
+
+enum ta_status preferences_read(const char *path, struct arena *arena, struct preferences *preferences,
+                                struct ta_problem *why) {
+    return schema_read(path, path, &preferences_shape, arena, preferences, NULL, why);
+}
+
 /* Writing. All values are names and versions, which need no quotes; versions get them so that YAML 1.1 readers
    see text. */
 
@@ -222,12 +311,20 @@ static enum ta_status write_text(const char *path, struct text *text, struct ta_
 enum ta_status setup_write(const char *path, const struct setup *setup, struct ta_problem *why) {
     struct text text = {0};
     text_printf(&text,
-                "# Written by tanchor configure; small enough to edit.\nsdk: %s\nsdk-version: \"%s\"\ncomponents:\n",
-                setup->sdk, setup->sdk_version);
+                "# Written by tanchor configure; small enough to edit.\nsdk: %s\nsdk-version: \"%s\"\ncomponents:%s\n",
+                setup->sdk, setup->sdk_version, setup->components.count ? "" : " {}");
     for (size_t i = 0; i < setup->components.count; ++i)
-        text_printf(&text, "  - %s\n", setup->components.items[i]);
+        text_printf(&text, "  %s: \"%s\"\n", setup->components.items[i].name, setup->components.items[i].range);
     text_printf(&text, "compiler: %s\ncompiler-version: \"%s\"\ntarget: %s\nprofile: %s\noptimise: %s\n",
                 setup->compiler, setup->compiler_version, setup->target, setup->profile, setup->optimise);
+    return write_text(path, &text, why);
+}
+
+enum ta_status catalogs_write(const char *path, const struct catalogs *catalogs, struct ta_problem *why) {
+    struct text text = {0};
+    text_printf(&text, "# The catalogs in their order; written by tanchor catalog use and forget.\ncatalogs:\n");
+    for (size_t i = 0; i < catalogs->places.count; ++i)
+        text_printf(&text, "  - \"%s\"\n", catalogs->places.items[i]);
     return write_text(path, &text, why);
 }
 

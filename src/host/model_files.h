@@ -18,10 +18,20 @@ enum ta_status profile_read(const char *path, const char *name, struct arena *ar
 enum ta_status bench_target_read(const char *path, const char *name, struct arena *arena, struct bench_target *target,
                                  struct ta_problem *why);
 
+enum ta_status component_read(const char *path, const char *name, struct arena *arena, struct component *component,
+                              struct ta_problem *why);
+enum ta_status platform_read(const char *path, const char *name, struct arena *arena, struct platform *platform,
+                             struct ta_problem *why);
+enum ta_status catalogs_read(const char *path, struct arena *arena, struct catalogs *catalogs, struct ta_problem *why);
+enum ta_status preferences_read(const char *path, struct arena *arena, struct preferences *preferences,
+                                struct ta_problem *why);
 enum ta_status package_read(const char *path, const char *name, struct arena *arena, struct package *package,
                             struct ta_problem *why);
+enum ta_status package_read_text(const char *text, size_t length, const char *name, struct arena *arena,
+                                 struct package *package, struct ta_problem *why);
 
 enum ta_status setup_write(const char *path, const struct setup *setup, struct ta_problem *why);
+enum ta_status catalogs_write(const char *path, const struct catalogs *catalogs, struct ta_problem *why);
 enum ta_status bench_target_write(const char *path, const struct bench_target *target, struct ta_problem *why);
 
 #endif

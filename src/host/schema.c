@@ -268,6 +268,18 @@ static enum ta_status read_list(struct reader *reader, const yaml_node_t *node, 
     return entries->items ? read_pairs(reader, node, read, how, entries) : no_memory(reader);
 }
 
+/* A list of names, of each of which any version will do. */
+static enum ta_status read_names(struct reader *reader, const yaml_node_t *node, struct needs *needs) {
+    struct texts names = {0};
+    enum ta_status status = read_texts(reader, node, &names);
+    needs->items = status ? NULL : arena_alloc(reader->arena, (names.count + 1) * sizeof *needs->items);
+    if (!status && !needs->items)
+        return no_memory(reader);
+    for (size_t i = 0; !status && i < names.count; ++i)
+        needs->items[needs->count++] = (struct need){names.items[i], "*"};
+    return status;
+}
+
 static enum ta_status read_field(struct reader *reader, const yaml_node_t *node, const struct field *field,
                                  void *model) {
     void *at = (char *)model + field->offset;
@@ -295,7 +307,10 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
         *(int *)at = status ? 0 : choice_index(field->choices, scalar_text(node));
         return !status && *(int *)at < 0 ? refuse_choice(reader, node, field->choices) : status;
     case FIELD_TEXTS: return read_texts(reader, node, at);
-    case FIELD_RANGES: return read_list(reader, node, read_need, &as_range, sizeof(struct need), at);
+    case FIELD_RANGES:
+        return node->type == YAML_SEQUENCE_NODE
+                   ? read_names(reader, node, at)
+                   : read_list(reader, node, read_need, &as_range, sizeof(struct need), at);
     case FIELD_DIGESTS: return read_list(reader, node, read_need, &as_digest, sizeof(struct need), at);
     case FIELD_NUMBERS: return read_list(reader, node, read_option, NULL, sizeof(struct ta_option), at);
     case FIELD_GROUP: return read_group(reader, node, field->shape, at);
@@ -364,13 +379,9 @@ static void locate(struct reader *reader, struct ta_problem *why) {
     ta_problem_at(why, reader->name, (unsigned)found->start_mark.line + 1, (unsigned)found->start_mark.column + 1);
 }
 
-static enum ta_status load_document(struct reader *reader, const char *path) {
-    g_autofree char *text = NULL;
-    size_t length = 0;
+static enum ta_status load_document(struct reader *reader, const char *text, size_t length) {
     yaml_parser_t parser;
-    enum ta_status status = file_read(path, SCHEMA_FILE_BYTES, &text, &length, reader->why);
-    if (status)
-        return status;
+    enum ta_status status = TA_OK;
     if (!yaml_parser_initialize(&parser))
         return no_memory(reader);
     yaml_parser_set_input_string(&parser, (const unsigned char *)text, length);
@@ -386,10 +397,18 @@ static enum ta_status load_document(struct reader *reader, const char *path) {
 
 enum ta_status schema_read(const char *path, const char *name, const struct shape *shape, struct arena *arena,
                            void *model, schema_check *check, struct ta_problem *why) {
+    g_autofree char *text = NULL;
+    size_t length = 0;
+    enum ta_status status = file_read(path, SCHEMA_FILE_BYTES, &text, &length, why);
+    return status ? status : schema_read_text(text, length, name, shape, arena, model, check, why);
+}
+
+enum ta_status schema_read_text(const char *text, size_t length, const char *name, const struct shape *shape,
+                                struct arena *arena, void *model, schema_check *check, struct ta_problem *why) {
     g_autoptr(GString) key_path = g_string_new(NULL);
     struct ta_problem unheard;
     struct reader reader = {.name = name, .arena = arena, .why = why ? why : &unheard, .path = key_path};
-    enum ta_status status = load_document(&reader, path);
+    enum ta_status status = load_document(&reader, text, length);
     if (status)
         return status;
     memset(model, 0, shape->size_bytes);

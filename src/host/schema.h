@@ -23,7 +23,7 @@ enum field_kind {
     FIELD_SWITCH,    /* bool: on, off */
     FIELD_ENUM,      /* int: place of the word in CHOICES */
     FIELD_TEXTS,     /* struct texts: a list */
-    FIELD_RANGES,    /* struct needs: a mapping of names to version ranges */
+    FIELD_RANGES,    /* struct needs: a mapping of names to version ranges, or a list of names (any version) */
     FIELD_DIGESTS,   /* struct needs: a mapping of paths to SHA-256 digests, 64 hexadecimal digits */
     FIELD_NUMBERS,   /* struct ta_option list: a mapping of names to numbers */
     FIELD_GROUP,     /* a nested struct of SHAPE */
@@ -60,5 +60,9 @@ enum {
    be null. */
 enum ta_status schema_read(const char *path, const char *name, const struct shape *shape, struct arena *arena,
                            void *model, schema_check *check, struct ta_problem *why);
+
+/* The same for TEXT, LENGTH bytes that came from elsewhere. */
+enum ta_status schema_read_text(const char *text, size_t length, const char *name, const struct shape *shape,
+                                struct arena *arena, void *model, schema_check *check, struct ta_problem *why);
 
 #endif

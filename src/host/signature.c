@@ -3,6 +3,7 @@
 #include <glib.h>
 #include <openssl/evp.h>
 #include <openssl/pem.h>
+#include <openssl/x509.h>
 #include <stdio.h>
 #include <string.h>
 
@@ -53,4 +54,17 @@ bool signature_is_by(const char *key_file, const void *bytes, size_t length, con
     EVP_MD_CTX_free(context);
     EVP_PKEY_free(key);
     return good;
+}
+
+enum ta_status signature_key_fingerprint(const char *key_file, char text[SHA256_TEXT_BYTES], struct ta_problem *why) {
+    EVP_PKEY *key = read_key(key_file, false);
+    unsigned char *der = NULL;
+    int length = key ? i2d_PUBKEY(key, &der) : 0;
+    EVP_PKEY_free(key);
+    if (length <= 0)
+        return ta_problem_set(why, TA_E_INPUT, "openssl pkey -in KEY.pem -pubout gives the public half",
+                              "%s holds no public Ed25519 key", key_file);
+    bytes_sha256(der, (size_t)length, text);
+    OPENSSL_free(der);
+    return TA_OK;
 }

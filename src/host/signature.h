@@ -3,6 +3,7 @@
 #ifndef TA_HOST_SIGNATURE_H
 #define TA_HOST_SIGNATURE_H
 
+#include "host/files.h"
 #include "tameanchor/status.h"
 
 #include <stdbool.h>
@@ -18,5 +19,8 @@ enum ta_status signature_make(const char *key_file, const void *bytes, size_t le
 /* Whether SIGNATURE over the bytes was made with the key that belongs to the public one in KEY_FILE. A file that holds no
    Ed25519 key has made none. */
 bool signature_is_by(const char *key_file, const void *bytes, size_t length, const char *signature);
+
+/* SHA-256 (RFC 6920's input: the key as SubjectPublicKeyInfo) of the public key in a file, for people to compare. */
+enum ta_status signature_key_fingerprint(const char *key_file, char text[SHA256_TEXT_BYTES], struct ta_problem *why);
 
 #endif

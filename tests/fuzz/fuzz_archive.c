@@ -23,7 +23,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     g_autofree char *to = g_build_filename(folder, "to", NULL);
     if (write(file, data, size) != (ssize_t)size)
         abort();
-    bool good = archive_unpack(path, to, &limits, NULL, NULL, &files, &why) == TA_OK;
+    bool good = archive_unpack(path, to, &limits, NULL, &files, &why) == TA_OK;
     if (g_file_test(to, G_FILE_TEST_EXISTS) != good)
         abort(); /* something was left, or is missing */
     folder_remove(to);

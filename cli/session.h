@@ -1,0 +1,45 @@
+/* One run of the tool: what its command line says, and what comes of it. */
+#ifndef CLI_SESSION_H
+#define CLI_SESSION_H
+
+#include "cli/output.h"
+
+#include <glib.h>
+#include <jansson.h>
+
+/* Everything that a command line can say. */
+struct options {
+    char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder, *kind, *board,
+        *component, *key, *accept, *account;
+    gboolean json, quiet, no_semihosting, version, in_place, gather, anyway, yes, first;
+    char **rest;
+};
+
+struct session {
+    struct options options;
+    struct output output;
+    struct ta_context *context;
+    struct ta_report *report;
+    struct ta_problem why;
+    bool asks_input; /* a licence may be accepted by the input's next line */
+    json_t *steps;   /* of demo */
+    int exit_code; /* of a program that ended by itself; -1 for none */
+};
+
+size_t rest_count(const struct session *session);
+
+/* Sets a problem of usage. */
+enum ta_status usage(struct session *session, const char *fix, const char *what);
+
+/* tanchor catalog ... */
+enum ta_status command_catalog(struct session *session);
+
+/* Asks the user; a struct ta_context's agrees. WITH is the session. What no terminal can be asked about is not agreed to,
+   but for the answer that `catalog accept` takes from its input. */
+bool ask_agreement(void *with, enum ta_question question, const char *about, const char *text);
+
+/* Reads a password: from the terminal without showing it, else the first line of the input. Null when there is none; freed
+   with g_free. */
+char *ask_password(const char *prompt);
+
+#endif

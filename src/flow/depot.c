@@ -1,0 +1,243 @@
+#include "flow/depot.h"
+
+#include "flow/account.h"
+#include "flow/context.h"
+#include "flow/durations.h"
+#include "flow/places.h"
+#include "host/files.h"
+#include "host/http.h"
+
+#include <errno.h>
+#include <fcntl.h>
+#include <glib/gstdio.h>
+#include <jansson.h>
+#include <string.h>
+#include <sys/file.h>
+#include <time.h>
+#include <unistd.h>
+#include <utime.h>
+
+enum { FRESH_S = 60, TRIES_WITHOUT_PROGRESS = 3 };
+
+/* Answers. */
+
+enum ta_status depot_refused(const char *place, const struct http_answer *answer, struct ta_problem *why) {
+    json_t *json = json_loadb(answer->text ? answer->text : "", answer->length, 0, NULL);
+    const char *said = json_string_value(json_object_get(json, "detail")); /* RFC 9457 */
+    g_autofree char *detail = said ? g_utf8_make_valid(said, -1) : g_strdup("");
+    g_strdelimit(g_strdelimit(detail, "\r\n\t\033", ' '), "\177", ' ');
+    enum ta_status status;
+    json_decref(json);
+    if (answer->code == 401) {
+        g_autofree char *fix = g_strdup_printf("tanchor catalog sign-in %s", place);
+        status = ta_problem_set(why, TA_E_NO, fix, "%s wants a sign-in: %.200s", place,
+                                *detail ? detail : "nobody is signed in");
+    } else if (answer->code == 403 || answer->code == 404) {
+        status = ta_problem_set(why, TA_E_NO, "tanchor catalog", "%s refuses: %.200s", place,
+                                *detail ? detail : "it has no such thing");
+    } else {
+        status = ta_problem_set(why, TA_E_SYSTEM, "try again later, or tell the depot's keeper",
+                                "%s answers with %d%s%.200s", place, answer->code, *detail ? ": " : "", detail);
+    }
+    return status;
+}
+
+/* The index. */
+
+char *depot_file_name(const char *place) {
+    char digest[SHA256_TEXT_BYTES];
+    bytes_sha256(place, strlen(place), digest);
+    return g_strndup(digest, 16);
+}
+
+static char *index_file(const struct ta_context *context, const char *place) {
+    g_autofree char *name = depot_file_name(place);
+    g_autofree char *file = g_strconcat(name, ".offers", NULL);
+    return g_build_filename(context->cache, "offers", file, NULL);
+}
+
+static bool is_fresh(const char *file) {
+    GStatBuf about;
+    gint64 age = g_stat(file, &about) ? FRESH_S : (gint64)time(NULL) - (gint64)about.st_mtime;
+    return age >= 0 && age < FRESH_S;
+}
+
+static enum ta_status keep_index(const struct http_answer *answer, const char *place, const char *file,
+                                 struct ta_problem *why) {
+    struct arena *arena = arena_new();
+    g_autofree char *folder = g_path_get_dirname(file);
+    struct offers offers;
+    enum ta_status status = arena ? package_index_read(answer->text, answer->length, place, arena, &offers, why)
+                                  : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    if (!status)
+        status = folder_make(folder, why);
+    if (!status)
+        status = offer_cache_write(file, answer->etag ? answer->etag : "", &offers, why);
+    arena_free(arena);
+    return status;
+}
+
+static enum ta_status refresh(const struct ta_context *context, const char *place, const char *file,
+                              struct ta_problem *why) {
+    g_autofree char *url = g_strconcat(place, "/v1/index", NULL);
+    g_autofree char *etag = offer_cache_etag(file);
+    const struct http_request request = {.url = url,
+                                         .etag = etag && *etag ? etag : NULL,
+                                         .limit = PACKAGE_INDEX_BYTES,
+                                         .file = -1,
+                                         .patience_s = context_patience_s(context),
+                                         .cancelled = context_cancelled,
+                                         .with = (void *)context};
+    struct http_answer answer;
+    context_doing(context, "asking the depots", 0, 0);
+    enum ta_status status = http_ask(&request, &answer, why);
+    if (!status && answer.code == 304)
+        g_utime(file, NULL);
+    else if (!status && answer.code == 200)
+        status = keep_index(&answer, place, file, why);
+    else if (!status)
+        status = depot_refused(place, &answer, why);
+    http_clear(&answer);
+    return status;
+}
+
+enum ta_status depot_offers(const struct ta_context *context, const struct offer_query *query, struct arena *arena,
+                            struct offers *offers, struct ta_problem *silent, struct ta_problem *why) {
+    struct texts places;
+    enum ta_status status = places_read(context, arena, &places, why);
+    *offers = (struct offers){0};
+    *silent = (struct ta_problem){0};
+    for (size_t i = 0; !status && i < places.count; ++i) {
+        const char *place = places.items[i];
+        struct ta_problem found = {0};
+        if (!place_is_depot(place))
+            continue;
+        g_autofree char *file = index_file(context, place);
+        enum ta_status answer = is_fresh(file) ? TA_OK : refresh(context, place, file, &found);
+        if (answer == TA_E_INTERRUPTED || answer == TA_E_MEMORY) {
+            if (why)
+                *why = found;
+            return answer;
+        }
+        if (answer && !silent->status)
+            *silent = found;
+        status = offer_cache_search(file, place, query, arena, offers, why);
+    }
+    return status;
+}
+
+/* Downloads. */
+
+struct download {
+    const struct ta_context *context;
+    const struct offer *offer;
+    const char *path;
+    char *url, *token, *etag;
+    struct duration_watch watch;
+    struct ta_problem *why;
+};
+
+static bool download_cancelled(void *with) {
+    return context_cancelled((void *)((const struct download *)with)->context);
+}
+
+static void download_progress(void *with, uint64_t done, uint64_t total) {
+    struct download *download = with;
+    (void)total;
+    duration_progress(&download->watch, done, download->offer->archive_bytes);
+}
+
+/* One request for what is missing. *BROKEN tells that asking again may help. */
+static enum ta_status ask_rest(struct download *download, int file, bool *broken) {
+    off_t from = lseek(file, 0, SEEK_END);
+    const struct http_request request = {.url = download->url,
+                                         .bearer = download->token,
+                                         .limit = download->offer->archive_bytes,
+                                         .patience_s = context_patience_s(download->context),
+                                         .file = file,
+                                         .from = from > 0 ? (uint64_t)from : 0,
+                                         .from_of = download->etag,
+                                         .cancelled = download_cancelled,
+                                         .progress = download_progress,
+                                         .with = download};
+    struct http_answer answer;
+    enum ta_status status = http_ask(&request, &answer, download->why);
+    *broken = status && answer.broken;
+    if (!status && answer.code != 200 && answer.code != 206)
+        status = depot_refused(download->offer->place, &answer, download->why);
+    http_clear(&answer);
+    return status;
+}
+
+/* Asks until all is there; a connection that breaks is taken up again as long as something comes. */
+static enum ta_status receive(struct download *download, int file) {
+    uint64_t wanted = download->offer->archive_bytes, had = 0;
+    enum ta_status status = TA_OK;
+    bool broken = true;
+    for (int idle = 0; broken && idle < TRIES_WITHOUT_PROGRESS; ++idle) {
+        off_t length = lseek(file, 0, SEEK_END);
+        if ((uint64_t)length >= wanted)
+            return TA_OK;
+        status = ask_rest(download, file, &broken);
+        length = lseek(file, 0, SEEK_END);
+        if ((uint64_t)length > had)
+            idle = 0;
+        had = (uint64_t)length;
+    }
+    return status;
+}
+
+static enum ta_status check_download(struct download *download) {
+    static const char fix[] = "run it again; if it stays so, tell the depot's keeper";
+    const struct offer *offer = download->offer;
+    char digest[SHA256_TEXT_BYTES];
+    uint64_t size = file_size(download->path);
+    enum ta_status status = file_sha256(download->path, digest, download->why);
+    if (!status && size != offer->archive_bytes)
+        status = ta_problem_set(download->why, TA_E_SYSTEM, fix, "%s %s from %s has %llu bytes, its index says %llu",
+                                offer->package.package, offer->package.version, offer->place, (unsigned long long)size,
+                                (unsigned long long)offer->archive_bytes);
+    else if (!status && strcmp(digest, offer->sha256))
+        status = ta_problem_set(download->why, TA_E_SYSTEM, fix, "%s %s from %s does not have the SHA-256 of its index",
+                                offer->package.package, offer->package.version, offer->place);
+    if (status)
+        g_unlink(download->path); /* going on with it would never help */
+    return status;
+}
+
+enum ta_status depot_download(const struct ta_context *context, const struct offer *offer, const char *path,
+                              struct ta_problem *why) {
+    struct download download = {.context = context, .offer = offer, .path = path, .why = why};
+    g_autofree char *key = g_strdup_printf("fetch %s", offer->place);
+    g_autofree char *what = g_strdup_printf("fetching %s %s", offer->package.package, offer->package.version);
+    enum ta_status status = depot_token(context, offer->place, &download.token, why);
+    if (status && offer->package.accept)
+        return status; /* what wants no sign-in is fetched without one */
+    status = TA_OK;
+    int file = open(path, O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+    if (file < 0) {
+        status = ta_problem_set(why, TA_E_SYSTEM, "check the folder's permissions", "cannot write %s: %s", path,
+                                g_strerror(errno));
+    } else if (flock(file, LOCK_EX | LOCK_NB)) {
+        status = ta_problem_set(why, TA_E_NO, "wait for it, then run this again", "another tanchor is %s", what);
+    } else {
+        uint64_t from = (uint64_t)lseek(file, 0, SEEK_END);
+        download.url = g_strdup_printf("%s/v1/packages/%s-%s.tar.gz", offer->place, offer->package.package,
+                                       offer->package.version);
+        download.etag = g_strdup_printf("\"%s\"", offer->sha256);
+        if (from > offer->archive_bytes && !ftruncate(file, 0))
+            from = 0;
+        duration_start(&download.watch, context, what, key, from, offer->archive_bytes - from);
+        status = receive(&download, file);
+        if (!status)
+            duration_end(&download.watch, offer->archive_bytes - from);
+        if (!status)
+            status = check_download(&download);
+    }
+    if (file >= 0)
+        close(file);
+    g_free(download.url);
+    g_free(download.token);
+    g_free(download.etag);
+    return status;
+}

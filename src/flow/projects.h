@@ -1,0 +1,17 @@
+/* The projects that were configured on this computer, so that nothing they use is removed unnoticed. */
+#ifndef TA_FLOW_PROJECTS_H
+#define TA_FLOW_PROJECTS_H
+
+#include "core/models.h"
+#include "tameanchor/chain.h"
+
+#include <glib.h>
+
+/* Remembers the project in FOLDER, an absolute path. */
+enum ta_status project_note(const struct ta_context *context, const char *folder, struct ta_problem *why);
+
+/* The folders of the projects whose setup names PACKAGE; strings, freed with g_ptr_array_unref. Projects that are gone are
+   forgotten. */
+GPtrArray *projects_using(const struct ta_context *context, const struct package *package);
+
+#endif

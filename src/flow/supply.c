@@ -1,0 +1,255 @@
+#include "flow/supply.h"
+
+#include "base/units.h"
+#include "core/plan.h"
+#include "flow/catalog.h"
+#include "flow/context.h"
+#include "flow/depot.h"
+#include "flow/durations.h"
+#include "flow/fetch.h"
+#include "flow/packages.h"
+#include "flow/report.h"
+#include "tameanchor/version.h"
+
+#include <string.h>
+
+/* What is to be fetched, in order, and what cannot be had. */
+struct supply {
+    struct ta_context *context;
+    struct arena *arena;
+    struct offers offers;     /* all that the depots offer */
+    struct ta_problem silent; /* a depot that could not be asked */
+    GPtrArray *wanted;    /* of const struct offer, each once */
+    struct ta_report *report;
+    struct ta_problem *why;
+};
+
+static void want(struct supply *supply, const struct offer *offer) {
+    if (!g_ptr_array_find(supply->wanted, offer, NULL))
+        g_ptr_array_add(supply->wanted, (gpointer)offer);
+}
+
+/* Nobody has it: which versions are there? */
+static void nobody_has(struct supply *supply, const char *kind, const char *label, const char *pattern,
+                       const struct need *need) {
+    g_autofree char *here = NULL;
+    g_free(catalog_newest(supply->context, pattern, need->name, NULL, &here));
+    g_autoptr(GString) all = g_string_new(here);
+    for (size_t i = 0; i < supply->offers.count; ++i) {
+        const struct package *package = &supply->offers.items[i].package;
+        if (!strcmp(package->package, need->name) && !strcmp(package->kind, kind))
+            g_string_append_printf(all, "%s%s", all->len ? ", " : "", package->version);
+    }
+    g_autofree char *fix = all->len ? g_strdup_printf("change the range in anchor.yaml: there is %s %s", need->name,
+                                                      all->str)
+                                    : g_strdup("tanchor catalog use PLACE, with a catalog that has it");
+    report_add(supply->report, TA_LEVEL_PROBLEM, label, fix, "no catalog has %s %s%s%s", need->name, need->range,
+               supply->silent.status ? "; " : "", supply->silent.what);
+}
+
+/* A package of KIND for NEED: here already, or the newest offer. *OFFER is null when it is here or nowhere. True when the
+   need can be met. */
+static bool find_need(struct supply *supply, const char *kind, const char *label, const char *pattern,
+                      const struct need *need, const struct offer **offer) {
+    g_autofree char *here = catalog_newest(supply->context, pattern, need->name, need->range, NULL);
+    *offer = here ? NULL : offer_newest(&supply->offers, kind, need->name, need->range);
+    if (*offer)
+        want(supply, *offer);
+    if (!here && !*offer)
+        nobody_has(supply, kind, label, pattern, need);
+    return here || *offer;
+}
+
+/* Components. */
+
+static bool provides(const struct texts *provided, const char *name) {
+    for (size_t i = 0; i < provided->count; ++i)
+        if (!strcmp(provided->items[i], name))
+            return true;
+    return false;
+}
+
+/* The offered component packages of that name which are made for the SDK. */
+static const struct offer *component_offer(const struct supply *supply, const struct need *need, const char *sdk,
+                                           const struct ta_version *sdk_version) {
+    struct offer *fitting = arena_alloc(supply->arena, (supply->offers.count + 1) * sizeof *fitting);
+    struct offers few = {fitting, 0};
+    for (size_t i = 0; fitting && i < supply->offers.count; ++i) {
+        const char *range = needs_range(&supply->offers.items[i].package.needs.sdk, sdk);
+        if (range && ta_range_contains(range, sdk_version))
+            fitting[few.count++] = supply->offers.items[i];
+    }
+    return offer_newest(&few, "component", need->name, need->range);
+}
+
+static void supply_component(struct supply *supply, const struct need *need, const char *sdk_name,
+                             const struct ta_version *sdk_version, const struct sdk *sdk, const struct texts *own,
+                             unsigned depth) {
+    enum { DEPTH = 16 };
+    if ((sdk && sdk_component(sdk, need->name)) || provides(own, need->name) || depth > DEPTH)
+        return;
+    const struct offer *offer = component_offer(supply, need, sdk_name, sdk_version);
+    if (!offer) {
+        nobody_has(supply, "component", "component", catalog_components, need);
+        return;
+    }
+    const struct offer *same = NULL;
+    for (size_t i = 0; i < supply->offers.count && !same; ++i)
+        if (!strcmp(supply->offers.items[i].sha256, offer->sha256) && supply->offers.items[i].place == offer->place)
+            same = &supply->offers.items[i];
+    want(supply, same);
+    for (size_t i = 0; i < offer->package.needs.components.count; ++i)
+        supply_component(supply, &offer->package.needs.components.items[i], sdk_name, sdk_version, sdk, own, depth + 1);
+}
+
+static enum ta_status supply_sdk(struct supply *supply, const struct project_needs *needs, const struct need *need) {
+    const struct offer *offer;
+    const char *folder;
+    struct sdk sdk = {0};
+    struct ta_version version;
+    if (!find_need(supply, "sdk", "SDK", catalog_sdks, need, &offer))
+        return TA_OK;
+    g_autofree char *here =
+        offer ? NULL : catalog_newest(supply->context, catalog_sdks, need->name, need->range, NULL);
+    enum ta_status status =
+        here ? catalog_sdk(supply->context, need->name, here, supply->arena, &sdk, &folder, supply->why) : TA_OK;
+    if (!status)
+        status = ta_version_parse(here ? here : offer->package.version, &version, supply->why);
+    const struct texts none = {0};
+    for (size_t i = 0; !status && i < needs->components.count; ++i)
+        supply_component(supply, &needs->components.items[i], need->name, &version, here ? &sdk : NULL,
+                         offer ? &offer->package.provides : &none, 0);
+    return status;
+}
+
+/* Boards. */
+
+/* A board that fits: one that is here, else the first that is offered. That there is none is no problem of an import. */
+static void supply_board(struct supply *supply, const struct texts *wanted) {
+    g_auto(GStrv) profiles = catalog_list(supply->context, catalog_profiles);
+    for (char **name = profiles; *name; ++name) {
+        struct ta_profile profile;
+        struct texts connectors = {0};
+        if (!catalog_profile(supply->context, *name, supply->arena, &profile, NULL) &&
+            !package_connectors(supply->arena, &profile, &connectors, NULL) && connectors_fit(&connectors, wanted, NULL))
+            return;
+    }
+    for (size_t i = 0; i < supply->offers.count; ++i) {
+        const struct package *package = &supply->offers.items[i].package;
+        bool board = !strcmp(package->kind, "board") || !strcmp(package->kind, "emulator");
+        if (board && connectors_fit(&package->provides, wanted, NULL)) {
+            want(supply, &supply->offers.items[i]);
+            return;
+        }
+    }
+}
+
+static enum ta_status plan_needs(struct supply *supply, const struct project_needs *needs) {
+    const struct offer *offer;
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < needs->sdk.count; ++i)
+        status = supply_sdk(supply, needs, &needs->sdk.items[i]);
+    for (size_t i = 0; !status && i < needs->platform.count; ++i)
+        find_need(supply, "platform", "platform", catalog_platforms, &needs->platform.items[i], &offer);
+    if (!status)
+        supply_board(supply, &needs->board);
+    return status;
+}
+
+/* Fetching. */
+
+static char *describe(const struct supply *supply) {
+    g_autoptr(GString) text = g_string_new(NULL);
+    char size[UNIT_TEXT_BYTES];
+    uint64_t bytes = 0;
+    double seconds = 0;
+    for (guint i = 0; i < supply->wanted->len; ++i) {
+        const struct offer *offer = supply->wanted->pdata[i];
+        g_autofree char *key = g_strdup_printf("fetch %s", offer->place);
+        double expected = duration_expect(supply->context, key, offer->archive_bytes);
+        g_string_append_printf(text, "%s%s %s", i ? ", " : "", offer->package.package, offer->package.version);
+        bytes += offer->archive_bytes;
+        seconds = seconds < 0 || expected < 0 ? -1 : seconds + expected;
+    }
+    const struct offer *first = supply->wanted->len ? supply->wanted->pdata[0] : NULL;
+    g_string_append_printf(text, " (%s from %s", unit_format(size, UNIT_SIZE_BYTES, bytes), first ? first->place : "");
+    if (seconds >= 1)
+        g_string_append_printf(text, ", about %.0f s", seconds);
+    g_string_append(text, ")");
+    return g_strdup(text->str);
+}
+
+/* What must be accepted is asked for first, so that nothing is fetched in vain. */
+static enum ta_status fetch_wanted(struct supply *supply) {
+    enum ta_status status = TA_OK;
+    for (guint i = 0; !status && i < supply->wanted->len; ++i)
+        status = depot_accept(supply->context, supply->wanted->pdata[i], supply->report, supply->why);
+    for (guint i = 0; !status && i < supply->wanted->len; ++i)
+        status = fetch_offer(supply->context, supply->wanted->pdata[i], supply->report, supply->why);
+    return status;
+}
+
+static bool agrees(const struct supply *supply, const char *about) {
+    g_autofree char *question = g_strdup_printf("fetch %s", about);
+    const struct ta_context *context = supply->context;
+    return context->agrees && context->agrees(context->with, TA_ASK_FETCH, question, NULL);
+}
+
+static bool supply_open(struct supply *supply, struct ta_context *context, struct ta_report *report,
+                        struct ta_problem *why) {
+    const struct offer_query all = {0};
+    *supply = (struct supply){
+        .context = context, .arena = arena_new(), .wanted = g_ptr_array_new(), .report = report, .why = why};
+    if (!supply->arena)
+        ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    return supply->arena && !depot_offers(context, &all, supply->arena, &supply->offers, &supply->silent, why);
+}
+
+static void supply_close(struct supply *supply) {
+    g_ptr_array_free(supply->wanted, TRUE);
+    arena_free(supply->arena);
+}
+
+enum ta_status supply_needs(struct ta_context *context, const struct project_needs *needs, struct ta_report *report,
+                            struct ta_problem *why) {
+    struct supply supply;
+    enum ta_status status = supply_open(&supply, context, report, why) ? plan_needs(&supply, needs) : why->status;
+    g_autofree char *about = describe(&supply);
+    if (!status && supply.wanted->len && agrees(&supply, about))
+        status = fetch_wanted(&supply);
+    else if (!status && supply.wanted->len)
+        for (guint i = 0; i < supply.wanted->len; ++i) {
+            const struct package *package = &((const struct offer *)supply.wanted->pdata[i])->package;
+            g_autofree char *fix = g_strdup_printf("tanchor catalog add %s@%s", package->package, package->version);
+            report_add(report, TA_LEVEL_WARNING, package->kind, fix, "%s %s is needed and not here yet",
+                       package->package, package->version);
+        }
+    supply_close(&supply);
+    return status;
+}
+
+enum ta_status supply_example(struct ta_context *context, const char *name, const char *version,
+                              struct ta_report *report, struct ta_problem *why) {
+    struct supply supply;
+    g_autofree char *range = version ? g_strdup_printf("=%s", version) : NULL;
+    bool good = supply_open(&supply, context, report, why);
+    const struct offer *example = good ? offer_newest(&supply.offers, "example", name, range) : NULL;
+    enum ta_status status = !good ? why->status : example ? TA_OK : TA_E_INPUT;
+    if (good && !example && supply.silent.status) {
+        *why = supply.silent;
+        status = TA_E_SYSTEM;
+    }
+    if (example)
+        want(&supply, example);
+    if (!status)
+        status = plan_needs(&supply, &example->package.needs);
+    g_autofree char *about = status ? NULL : describe(&supply);
+    if (!status && ta_report_count(report, TA_LEVEL_PROBLEM))
+        status = ta_problem_set(why, TA_E_NO, "see above", "%s %s would not be whole", name, example->package.version);
+    if (!status && !agrees(&supply, about))
+        status = ta_problem_set(why, TA_E_NO, "--yes fetches them", "%s is not here: it takes %s", name, about);
+    if (!status)
+        status = fetch_wanted(&supply);
+    supply_close(&supply);
+    return status;
+}
