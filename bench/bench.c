@@ -4,8 +4,10 @@
 #include "tameanchor/tameanchor.h"
 
 #include <fcntl.h>
+#include <gio/gio.h>
 #include <glib.h>
 #include <jansson.h>
+#include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -223,11 +225,56 @@ static void bench_import_memory(const char *folder) {
     row("resident memory, import of a GiB", memory, "MiB", "the most that it may take", 64, 1);
 }
 
+/* A depot of 20,000 packages, served once so that its index is known; then a search among them, against reading the index. */
+static void bench_search(const char *folder) {
+    enum { PACKAGES = 20000 };
+    static const char *const birds[] = {"plover", "godwit", "knot", "sanderling", "whimbrel", "redshank", "avocet"};
+    g_autofree char *depot = g_build_filename(folder, "depot", NULL),
+                    *packages = g_build_filename(depot, "packages", NULL);
+    g_autofree char *index = g_build_filename(depot, "index.json", NULL),
+                    *home = g_build_filename(folder, "home", NULL);
+    g_autofree char *catalogs = g_build_filename(home, "catalogs.yaml", NULL);
+    g_autoptr(GString) text = g_string_new("{\"format\":1,\"packages\":[");
+    for (int i = 0; i < PACKAGES; ++i)
+        g_string_append_printf(
+            text,
+            "%s{\"name\":\"%s-gauge-%d\",\"kind\":\"example\",\"version\":\"1.%d.0\",\"title\":\"a gauge for the %s's "
+            "mooring, row %d\",\"summary\":\"Tells how high the water stands at its place, by lamps and on the "
+            "console.\","
+            "\"licence\":\"Apache-2.0\",\"sha256\":\"%064d\",\"size\":%d,\"unpacked\":%d,\"needs\":{\"sdk\":{"
+            "\"strand\":\">="
+            "2.0 <3\"},\"components\":{\"core\":\"*\",\"lamps\":\">=2.0\"},\"board\":[\"lamps 8\",\"console\"]}}",
+            i ? "," : "", birds[i % 7], i, i % 9, birds[i % 7], i, i, 4000 + i, 9000 + i);
+    g_string_append(text, "]}");
+    folder_make(packages, NULL);
+    folder_make(home, NULL);
+    g_file_set_contents(index, text->str, -1, NULL);
+    g_autofree char *serve = g_strdup_printf("sleep 1.1; touch '%s'; exec '%s' serve '%s'", index, DEPOT, depot);
+    const char *const arguments[] = {"sh", "-c", serve, NULL};
+    g_autoptr(GSubprocess) server = g_subprocess_newv(arguments, G_SUBPROCESS_FLAGS_STDOUT_PIPE, NULL);
+    g_autoptr(GDataInputStream) out = g_data_input_stream_new(g_subprocess_get_stdout_pipe(server));
+    g_autofree char *line = g_data_input_stream_read_line(out, NULL, NULL, NULL);
+    g_autofree char *places = g_strdup_printf("catalogs: [bundled, \"%s\"]\n", strstr(line, "http://"));
+    g_file_set_contents(catalogs, places, -1, NULL);
+    g_setenv("TANCHOR_HOME", home, TRUE);
+    RUN(folder, TANCHOR, "catalog", "gauge-19999");
+    double searched = 1e9, read = 1e9;
+    for (int i = 0; i < 20; ++i) {
+        searched = best(searched, RUN(folder, TANCHOR, "catalog", "gauge-19999"));
+        read = best(read, RUN(folder, "cat", index));
+    }
+    row("search among 20,000 packages", searched, "s", "cat of the index", read, 5);
+    g_subprocess_send_signal(server, SIGTERM);
+    g_subprocess_wait(server, NULL, NULL);
+    g_unsetenv("TANCHOR_HOME");
+}
+
 int main(void) {
     g_autofree char *folder = g_dir_make_tmp("tanchor-bench-XXXXXX", NULL);
     g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
     bench_chain(folder);
     bench_hart();
+    bench_search(folder);
     bench_import(folder);
     bench_import_memory(folder);
     folder_remove(folder);

@@ -50,8 +50,8 @@ static enum ta_status sign_in(struct session *session, char **names) {
     char *password = ask_password(prompt);
     if (!password)
         return usage(session, "type it, or give it as the first line of the input", "there is no password");
-    enum ta_status status = ta_sign_in(session->context, names[0], session->options.account, password, session->report,
-                                       &session->why);
+    enum ta_status status =
+        ta_sign_in(session->context, names[0], session->options.account, password, session->report, &session->why);
     memset(password, 0, strlen(password));
     g_free(password);
     return status;

@@ -172,8 +172,8 @@ static const struct command {
     enum ta_status (*run)(struct session *session);
     int takes;
 } commands[] = {
-    {"catalog", "[WORD... | ACTION NAME]", "find examples, SDKs and boards; show, add, pack one, say where from", "Done",
-     command_catalog, TAKES_QUERY | TAKES_REST},
+    {"catalog", "[WORD... | ACTION NAME]", "find examples, SDKs and boards; show, add, pack one, say where from",
+     "Done", command_catalog, TAKES_QUERY | TAKES_REST},
     {"import", "SOURCE [FOLDER]", "make a project from an example, a folder, an archive or a repository", "Imported",
      command_import, TAKES_IMPORT | TAKES_REST},
     {"configure", "", "choose SDK, compiler and target", "Configured", command_configure, TAKES_CHOICES | TAKES_TARGET},
@@ -213,7 +213,8 @@ static GOptionContext *make_parser(struct options *options, const struct command
         {"board", 0, 0, G_OPTION_ARG_STRING, &options->board, "Examples that fit this board", "PROFILE"},
         {"component", 0, 0, G_OPTION_ARG_STRING, &options->component, "What needs or holds this component", "NAME"},
         {"key", 0, 0, G_OPTION_ARG_FILENAME, &options->key, "Sign what is packed with this Ed25519 key", "FILE"},
-        {"accept", 0, 0, G_OPTION_ARG_STRING, &options->accept, "A depot shall want this licence text accepted", "NAME"},
+        {"accept", 0, 0, G_OPTION_ARG_STRING, &options->accept, "A depot shall want this licence text accepted",
+         "NAME"},
         {"account", 0, 0, G_OPTION_ARG_STRING, &options->account, "Who signs in", "NAME"},
         {"anyway", 0, 0, G_OPTION_ARG_NONE, &options->anyway, "Remove even what is in use", NULL},
         {"first", 0, 0, G_OPTION_ARG_NONE, &options->first, "Ask this catalog before all others", NULL},

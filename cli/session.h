@@ -23,7 +23,7 @@ struct session {
     struct ta_problem why;
     bool asks_input; /* a licence may be accepted by the input's next line */
     json_t *steps;   /* of demo */
-    int exit_code; /* of a program that ended by itself; -1 for none */
+    int exit_code;   /* of a program that ended by itself; -1 for none */
 };
 
 size_t rest_count(const struct session *session);

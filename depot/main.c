@@ -59,10 +59,11 @@ static enum ta_status serve(const char *folder, const struct options *options, s
                               &server, why);
     if (!status) {
         GMainLoop *loop = g_main_loop_new(NULL, FALSE);
-        printf("%zu package%s at http://%s:%u\n", shelf.offers.count, shelf.offers.count == 1 ? "" : "s", address, port);
-        fflush(stdout);
-        g_unix_signal_add(SIGINT, quit, loop);
+        g_unix_signal_add(SIGINT, quit, loop); /* before anybody is told that it serves */
         g_unix_signal_add(SIGTERM, quit, loop);
+        printf("%zu package%s at http://%s:%u\n", shelf.offers.count, shelf.offers.count == 1 ? "" : "s", address,
+               port);
+        fflush(stdout);
         g_main_loop_run(loop);
         g_main_loop_unref(loop);
         server_stop(server);

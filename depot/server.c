@@ -44,8 +44,7 @@ static enum MHD_Result send_response(struct request *request, unsigned code, str
 }
 
 static enum MHD_Result send_text(struct request *request, unsigned code, const char *type, const char *text) {
-    struct MHD_Response *response =
-        MHD_create_response_from_buffer(strlen(text), (void *)text, MHD_RESPMEM_MUST_COPY);
+    struct MHD_Response *response = MHD_create_response_from_buffer(strlen(text), (void *)text, MHD_RESPMEM_MUST_COPY);
     MHD_add_response_header(response, "Content-Type", type);
     if (code == MHD_HTTP_UNAUTHORIZED)
         MHD_add_response_header(response, "WWW-Authenticate", "Bearer");
@@ -62,9 +61,9 @@ static enum MHD_Result send_json(struct request *request, unsigned code, const c
 
 /* Problem details, RFC 9457. */
 static enum MHD_Result refuse(struct request *request, unsigned code, const char *detail) {
-    return send_json(request, code, "application/problem+json",
-                     json_pack("{s:s, s:i, s:s}", "title", MHD_get_reason_phrase_for(code), "status", (int)code,
-                               "detail", detail));
+    return send_json(
+        request, code, "application/problem+json",
+        json_pack("{s:s, s:i, s:s}", "title", MHD_get_reason_phrase_for(code), "status", (int)code, "detail", detail));
 }
 
 /* Asking. */
@@ -274,12 +273,9 @@ static const struct route {
     bool has_rest;
     enum MHD_Result (*answer)(struct request *request);
 } routes[] = {
-    {"GET", "/v1/index", false, give_index},
-    {"GET", "/v1/search", false, give_matches},
-    {"GET", "/v1/packages/", true, give_package},
-    {"GET", "/v1/licences/", true, give_licence},
-    {"POST", "/v1/sign-in", false, sign_in},
-    {"POST", "/v1/licences/", true, accept_licence},
+    {"GET", "/v1/index", false, give_index},      {"GET", "/v1/search", false, give_matches},
+    {"GET", "/v1/packages/", true, give_package}, {"GET", "/v1/licences/", true, give_licence},
+    {"POST", "/v1/sign-in", false, sign_in},      {"POST", "/v1/licences/", true, accept_licence},
 };
 
 static enum MHD_Result answer(struct request *request, const char *method, const char *url) {
@@ -348,9 +344,8 @@ enum ta_status server_start(struct shelf *shelf, struct accounts *accounts, cons
     g_mutex_init(&server->lock);
     server->daemon = MHD_start_daemon(MHD_USE_AUTO_INTERNAL_THREAD, (uint16_t)*port, NULL, NULL, handle, server,
                                       MHD_OPTION_SOCK_ADDR, &where, MHD_OPTION_THREAD_POOL_SIZE, (unsigned)THREADS,
-                                      MHD_OPTION_CONNECTION_LIMIT, (unsigned)CONNECTIONS,
-                                      MHD_OPTION_CONNECTION_TIMEOUT, 60u, MHD_OPTION_NOTIFY_COMPLETED, finish, NULL,
-                                      MHD_OPTION_END);
+                                      MHD_OPTION_CONNECTION_LIMIT, (unsigned)CONNECTIONS, MHD_OPTION_CONNECTION_TIMEOUT,
+                                      60u, MHD_OPTION_NOTIFY_COMPLETED, finish, NULL, MHD_OPTION_END);
     *result = server;
     if (!server->daemon) {
         enum ta_status status = ta_problem_set(why, TA_E_SYSTEM, "choose another port", "cannot serve on %s:%u: %s",

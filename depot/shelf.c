@@ -56,8 +56,8 @@ static enum ta_status read_package(struct shelf *shelf, const char *file, struct
     g_autofree char *licence = shelf_licence(shelf, package->accept, digest);
     offer->accept_sha256 = arena_text(shelf->arena, digest);
     if (!licence)
-        return ta_problem_set(why, TA_E_INPUT, "write the text there", "%s asks for licences/%s.txt, which is not there",
-                              path, package->accept);
+        return ta_problem_set(why, TA_E_INPUT, "write the text there",
+                              "%s asks for licences/%s.txt, which is not there", path, package->accept);
     return offer->sha256 && offer->accept_sha256 ? TA_OK : no_memory(why);
 }
 
@@ -95,8 +95,7 @@ static enum ta_status make_index(struct shelf *shelf, const char *path, struct t
     size_t length;
     if (index_holds(shelf, path)) {
         enum ta_status status = file_read(path, PACKAGE_INDEX_BYTES, &shelf->index, &length, why);
-        return status ? status
-                      : package_index_read(shelf->index, length, NULL, shelf->arena, &shelf->offers, why);
+        return status ? status : package_index_read(shelf->index, length, NULL, shelf->arena, &shelf->offers, why);
     }
     enum ta_status status = read_packages(shelf, why);
     char *text = status ? NULL : package_index_write(&shelf->offers);

@@ -165,13 +165,13 @@ START_TEST(links_inside_are_kept_and_chains_are_not) {
         {"a/b.c", AE_IFREG, "int x;"}, {"dir", AE_IFLNK, "a"}, {"way", AE_IFLNK, "dir/../dir/b.c"}};
     unsigned files;
     struct ta_problem why;
-    ck_assert_int_eq(archive_unpack(write_archive(TAR, good, 3), test_path("out"), &archive_limits_default, NULL,
-                                    &files, &why),
-                     TA_OK);
+    ck_assert_int_eq(
+        archive_unpack(write_archive(TAR, good, 3), test_path("out"), &archive_limits_default, NULL, &files, &why),
+        TA_OK);
     ck_assert_str_eq(read_text(test_path("out/a/up")), "int x;");
-    ck_assert_int_eq(archive_unpack(write_archive(TAR, chain, 3), test_path("chain"), &archive_limits_default, NULL,
-                                    &files, &why),
-                     TA_E_INPUT);
+    ck_assert_int_eq(
+        archive_unpack(write_archive(TAR, chain, 3), test_path("chain"), &archive_limits_default, NULL, &files, &why),
+        TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "through another link"));
 }
 END_TEST
@@ -182,9 +182,8 @@ START_TEST(bombs_stop_at_the_limits) {
     struct archive_limits limits = archive_limits_default;
     unsigned files;
     struct ta_problem why;
-    ck_assert_int_eq(
-        archive_unpack(write_archive(TAR_XZ, bomb, 1), test_path("out"), &limits, NULL, &files, &why),
-        TA_E_INPUT);
+    ck_assert_int_eq(archive_unpack(write_archive(TAR_XZ, bomb, 1), test_path("out"), &limits, NULL, &files, &why),
+                     TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "unpacks to far more than the archive holds"));
     limits = (struct archive_limits){.bytes = 1 << 20, .files = 10, .ratio = 1 << 20};
     ck_assert_int_eq(archive_unpack(write_archive(TAR, bomb, 1), test_path("out"), &limits, NULL, &files, &why),
@@ -473,7 +472,8 @@ START_TEST(signatures_are_checked_against_known_publishers) {
     struct ran ran = tanchor(test_folder, "catalog", "pack", "strand", "signed.tar.gz", "--key", "ada.key");
     ck_assert_msg(ran.code == 0, "%s", ran.err);
     ran = tanchor(test_folder, "catalog", "add", "signed.tar.gz");
-    expect_refusal(ran, 1, "signed.tar.gz: its signature is by no publisher whose key is known here", "tanchor catalog trust");
+    expect_refusal(ran, 1, "signed.tar.gz: its signature is by no publisher whose key is known here",
+                   "tanchor catalog trust");
     ck_assert_int_eq(folder_make(test_path("home/keys"), NULL), TA_OK);
     write_text(test_path("home/keys/bob.pem"), read_text(test_path("bob.pem")));
     write_text(test_path("home/keys/none.pem"), "no key\n");

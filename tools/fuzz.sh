@@ -8,12 +8,17 @@ ninja -C build-fuzz --quiet
 
 seeds=$(mktemp -d)
 trap 'rm -rf "$seeds"' EXIT
-mkdir "$seeds/archive" "$seeds/manifest" "$seeds/trial"
+mkdir "$seeds/archive" "$seeds/index" "$seeds/manifest" "$seeds/trial"
 tar cf "$seeds/archive/tar" -C catalog/examples tide-lamp
 tar czf "$seeds/archive/gz" -C catalog/examples/tide-lamp src
+cat >"$seeds/index/one" <<END
+{"format":1,"packages":[{"name":"tide-lamp","kind":"example","version":"1.0.0","title":"a lamp","licence":"Apache-2.0",
+"sha256":"$(printf 0 | sha256sum | cut -d' ' -f1)","accept":"terms","accept_sha256":"$(printf 1 | sha256sum | cut -d' ' -f1)",
+"size":99,"unpacked":100,"needs":{"sdk":{"strand":">=2.0 <3"},"components":{"core":"*"},"board":["lamps 8"]},"provides":["a"]}]}
+END
 cp catalog/profiles/*.yaml catalog/sdk/*/sdk.yaml catalog/examples/*/anchor.yaml "$seeds/manifest"
 cp catalog/examples/*/trials/*.trial "$seeds/trial"
-for target in archive manifest trial; do
+for target in archive index manifest trial; do
     echo "== fuzz: $target, $runs runs"
     "build-fuzz/tests/fuzz/fuzz_$target" -runs="$runs" -seed=7 -max_len=65536 -verbosity=0 -print_final_stats=0 \
         -artifact_prefix="build-fuzz/$target-" "$seeds/$target" 2>"build-fuzz/$target.log" || {

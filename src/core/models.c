@@ -27,8 +27,7 @@ static bool has_connector(const struct texts *connectors, const char *item) {
     for (size_t i = 0; i < connectors->count; ++i) {
         const char *each = connectors->items[i];
         bool same_name = counted && !strncmp(each, item, (size_t)(blank - item) + 1);
-        if (!strcmp(each, item) ||
-            (same_name && strtoul(each + (blank - item), NULL, 10) >= strtoul(blank, NULL, 10)))
+        if (!strcmp(each, item) || (same_name && strtoul(each + (blank - item), NULL, 10) >= strtoul(blank, NULL, 10)))
             return true;
     }
     return false;

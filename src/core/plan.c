@@ -209,9 +209,10 @@ enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, 
     for (size_t i = 0; i < inputs->component_count; ++i) {
         const struct component *component = inputs->components[i];
         for (size_t k = 0; k < component->sources.count; ++k)
-            plan_step(&planner, plan, &target, &common,
-                      arena_printf(arena, "%s/%s", component_origin(inputs->sdk, component), component->sources.items[k]),
-                      arena_printf(arena, "%s/%s", component->folder, component->sources.items[k]));
+            plan_step(
+                &planner, plan, &target, &common,
+                arena_printf(arena, "%s/%s", component_origin(inputs->sdk, component), component->sources.items[k]),
+                arena_printf(arena, "%s/%s", component->folder, component->sources.items[k]));
     }
     plan_note(&planner, plan, &target);
     plan_link(&planner, plan, &target);
@@ -235,9 +236,8 @@ static enum ta_status add_component(struct component_walk *walk, const struct ne
         return ta_problem_set(walk->why, TA_E_INPUT, "its sdk.yaml lists the components",
                               "%s %s has no component \"%s\"", sdk->sdk, sdk->version, need->name);
     if (ta_version_parse(component->version, &version, NULL) || !ta_range_contains(need->range, &version))
-        return ta_problem_set(walk->why, TA_E_INPUT, "choose another SDK version",
-                              "%s %s has %s %s, and %s needs %s", sdk->sdk, sdk->version, need->name,
-                              component->version, by, need->range);
+        return ta_problem_set(walk->why, TA_E_INPUT, "choose another SDK version", "%s %s has %s %s, and %s needs %s",
+                              sdk->sdk, sdk->version, need->name, component->version, by, need->range);
     if (depth > sdk->component_count)
         return ta_problem_set(walk->why, TA_E_INPUT, "report it to the SDK's publisher",
                               "%s %s: component %s needs itself", sdk->sdk, sdk->version, need->name);

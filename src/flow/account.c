@@ -59,15 +59,15 @@ static enum ta_status keep_token(const struct ta_context *context, const char *p
     json_int_t lasts_s = json_integer_value(json_object_get(json, "expires_in"));
     g_autofree char *file = token_file(context, place);
     g_autofree char *folder = g_path_get_dirname(file);
-    enum ta_status status = token && lasts_s > 0 ? TA_OK
-                                                 : ta_problem_set(why, TA_E_SYSTEM, "tell the depot's keeper",
-                                                                  "%s gave no token", place);
+    enum ta_status status =
+        token && lasts_s > 0 ? TA_OK
+                             : ta_problem_set(why, TA_E_SYSTEM, "tell the depot's keeper", "%s gave no token", place);
     if (!status && g_mkdir_with_parents(folder, 0700))
         status = ta_problem_set(why, TA_E_SYSTEM, "check the folder's permissions", "cannot make %s", folder);
     if (!status) {
         json_int_t ends = (json_int_t)time(NULL) + lasts_s;
-        json_t *kept = json_pack("{s:s, s:s, s:s, s:I}", "place", place, "account", account, "token", token,
-                                 "expires_at", ends);
+        json_t *kept =
+            json_pack("{s:s, s:s, s:s, s:I}", "place", place, "account", account, "token", token, "expires_at", ends);
         char *text = json_dumps(kept, JSON_INDENT(1));
         status = text ? file_write_private(file, text, strlen(text), why)
                       : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
@@ -100,8 +100,7 @@ enum ta_status ta_sign_in(struct ta_context *context, const char *place, const c
         return status;
     g_autofree char *url = g_strconcat(trimmed, "/v1/sign-in", NULL), *until = NULL;
     g_autofree char *account_sent = http_escape(account), *password_sent = http_escape(password);
-    g_autofree char *body =
-        g_strdup_printf("grant_type=password&username=%s&password=%s", account_sent, password_sent);
+    g_autofree char *body = g_strdup_printf("grant_type=password&username=%s&password=%s", account_sent, password_sent);
     const struct http_request request = {.url = url,
                                          .body = body,
                                          .limit = ANSWER_BYTES,
@@ -240,11 +239,11 @@ enum ta_status depot_accept(const struct ta_context *context, const struct offer
     enum ta_status status = licence_text(context, offer, &text, why);
     if (status)
         return status;
-    g_autofree char *about = g_strdup_printf("%s %s asks you to accept the licence %s", package->package,
-                                             package->version, package->accept);
+    g_autofree char *about =
+        g_strdup_printf("%s %s asks you to accept the licence %s", package->package, package->version, package->accept);
     if (!context->agrees || !context->agrees(context->with, TA_ASK_LICENCE, about, text)) {
-        g_autofree char *fix =
-            g_strdup_printf("tanchor catalog accept %s@%s, where somebody can answer", package->package, package->version);
+        g_autofree char *fix = g_strdup_printf("tanchor catalog accept %s@%s, where somebody can answer",
+                                               package->package, package->version);
         return ta_problem_set(why, TA_E_NO, fix, "the licence %s of %s %s is not accepted", package->accept,
                               package->package, package->version);
     }

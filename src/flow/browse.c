@@ -201,10 +201,8 @@ static bool offer_fits_board(struct browser *browser, const struct offer *offer)
 
 static enum ta_status list_offers(struct browser *browser) {
     const struct ta_catalog_query *query = browser->query;
-    const struct offer_query wanted = {.words = query->words,
-                                       .word_count = query->word_count,
-                                       .kind = query->kind,
-                                       .component = query->component};
+    const struct offer_query wanted = {
+        .words = query->words, .word_count = query->word_count, .kind = query->kind, .component = query->component};
     struct offers offers;
     struct ta_problem silent;
     enum ta_status status = depot_offers(browser->context, &wanted, browser->arena, &offers, &silent, browser->why);
@@ -215,7 +213,8 @@ static enum ta_status list_offers(struct browser *browser) {
         char size[UNIT_TEXT_BYTES];
         g_autofree char *installed =
             g_strdup_printf("%s/packages/%s-%s", browser->context->home, package->package, package->version);
-        if (g_file_test(installed, G_FILE_TEST_IS_DIR) || (query->board && !offer_fits_board(browser, &offers.items[i])))
+        if (g_file_test(installed, G_FILE_TEST_IS_DIR) ||
+            (query->board && !offer_fits_board(browser, &offers.items[i])))
             continue;
         g_autofree char *from = g_strdup_printf(
             "%s from %s", unit_format(size, UNIT_SIZE_BYTES, offers.items[i].archive_bytes), offers.items[i].place);
@@ -242,8 +241,8 @@ enum ta_status ta_catalog(struct ta_context *context, const struct ta_catalog_qu
         return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     g_ptr_array_unref(places_folders(context, report)); /* tells of those that are not there */
     for (size_t i = 0; i < G_N_ELEMENTS(parts); ++i) {
-        if ((parts[i].kind && !kind_wanted(&browser, parts[i].kind)) || (query->component && !parts[i].has_components) ||
-            (query->board && !parts[i].has_boards))
+        if ((parts[i].kind && !kind_wanted(&browser, parts[i].kind)) ||
+            (query->component && !parts[i].has_components) || (query->board && !parts[i].has_boards))
             continue;
         g_auto(GStrv) names = catalog_list(context, parts[i].pattern);
         for (char **name = names; *name; ++name)
@@ -465,8 +464,8 @@ enum ta_status ta_catalog_show(struct ta_context *context, const char *asked, st
     struct browser browser = {.context = context, .query = &query, .arena = arena_new(), .report = report, .why = why};
     g_autofree char *version = NULL;
     g_autofree char *name = catalog_split(asked, &version);
-    enum ta_status status = browser.arena ? show(&browser, name, version)
-                                          : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    enum ta_status status =
+        browser.arena ? show(&browser, name, version) : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     arena_free(browser.arena);
     report_took(report, start);
     return status;

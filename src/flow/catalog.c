@@ -210,8 +210,8 @@ static enum ta_status add_components(const struct ta_context *context, struct ar
     size_t own = sdk->component_count;
     struct component *all = arena_alloc(arena, (own + g_strv_length(packages) + 1) * sizeof *all);
     struct ta_version version = {0};
-    enum ta_status status = all ? ta_version_parse(sdk->version, &version, why)
-                                : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    enum ta_status status =
+        all ? ta_version_parse(sdk->version, &version, why) : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     if (!status && own)
         memcpy(all, sdk->components, own * sizeof *all);
     for (char **package = packages; !status && *package; ++package) {
@@ -223,7 +223,8 @@ static enum ta_status add_components(const struct ta_context *context, struct ar
         if (component_read(path, path, arena, &component, NULL))
             continue; /* catalog and ready tell of it */
         const char *range = needs_range(&component.sdk, sdk->sdk);
-        const struct component *known = sdk_component(&(struct sdk){.components = all, .component_count = sdk->component_count}, component.name);
+        const struct component *known =
+            sdk_component(&(struct sdk){.components = all, .component_count = sdk->component_count}, component.name);
         if (!range || !ta_range_contains(range, &version) || (known && known < all + own))
             continue;
         component.folder = arena_text(arena, folder);

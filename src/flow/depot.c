@@ -74,6 +74,10 @@ static enum ta_status keep_index(const struct http_answer *answer, const char *p
     if (!status)
         status = offer_cache_write(file, answer->etag ? answer->etag : "", &offers, why);
     arena_free(arena);
+    if (status == TA_E_INPUT && why) {
+        const struct ta_problem found = *why;
+        ta_problem_set(why, status, found.fix, "%s: %s", place, found.what);
+    }
     return status;
 }
 

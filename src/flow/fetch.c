@@ -33,7 +33,8 @@ enum ta_status fetch_offer(struct ta_context *context, const struct offer *offer
     g_autofree char *folder = g_build_filename(context->cache, "downloads", NULL);
     g_autofree char *path =
         g_strdup_printf("%s/%s-%s.%.16s", folder, offer->package.package, offer->package.version, offer->sha256);
-    g_autofree char *from = g_strdup_printf("%s %s from %s", offer->package.package, offer->package.version, offer->place);
+    g_autofree char *from =
+        g_strdup_printf("%s %s from %s", offer->package.package, offer->package.version, offer->place);
     enum ta_status status = folder_make(folder, why);
     if (!status)
         status = depot_accept(context, offer, report, why);
@@ -76,8 +77,8 @@ enum ta_status fetch_named(struct ta_context *context, const char *name, struct 
                            struct ta_problem *why) {
     struct arena *arena = arena_new();
     const struct offer *offer = NULL;
-    enum ta_status status = arena ? find_named(context, name, arena, &offer, why)
-                                  : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    enum ta_status status =
+        arena ? find_named(context, name, arena, &offer, why) : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     if (!status)
         status = fetch_offer(context, offer, report, why);
     arena_free(arena);

@@ -92,8 +92,7 @@ static enum ta_status check_signature(struct ta_context *context, const char *fi
 /* Checks and installs what was unpacked into GROWING, signed BY (null: not). With OTHERS, a package that is installed already
    is no problem. */
 static enum ta_status install_unpacked(struct ta_context *context, const char *file, const char *growing,
-                                       const char *by, bool others, struct ta_report *report,
-                                       struct ta_problem *why) {
+                                       const char *by, bool others, struct ta_report *report, struct ta_problem *why) {
     struct arena *arena = arena_new();
     struct package package;
     g_autofree char *yaml = g_build_filename(growing, PACKAGE_MANIFEST, NULL);
@@ -120,7 +119,8 @@ static enum ta_status install_unpacked(struct ta_context *context, const char *f
     return status;
 }
 
-static enum ta_status unpack(struct ta_context *context, const char *file, const char *growing, struct ta_problem *why) {
+static enum ta_status unpack(struct ta_context *context, const char *file, const char *growing,
+                             struct ta_problem *why) {
     const struct file_watch watch = context_watch(context, NULL, NULL);
     struct archive_limits limits;
     unsigned count;
@@ -171,8 +171,8 @@ enum ta_status ta_package_add(struct ta_context *context, const char *file, stru
                               struct ta_problem *why) {
     gint64 start = g_get_monotonic_time();
     bool is_path = strchr(file, '/') || archive_is_named(file) || g_file_test(file, G_FILE_TEST_EXISTS);
-    enum ta_status status = is_path ? package_install(context, file, NULL, report, why)
-                                    : fetch_named(context, file, report, why);
+    enum ta_status status =
+        is_path ? package_install(context, file, NULL, report, why) : fetch_named(context, file, report, why);
     if (!status)
         report_next(report, "tanchor catalog");
     report_took(report, start);

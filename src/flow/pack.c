@@ -201,8 +201,8 @@ static enum ta_status bundle_components(struct bundle *bundle, const struct work
     size_t count = 0;
     enum ta_status status = catalog_sdk(bundle->context, name, version, workspace->arena, &sdk, &folder, bundle->why);
     if (!status)
-        status = plan_components(workspace->arena, &sdk, &workspace->project.needs.components, &all, &count,
-                                 bundle->why);
+        status =
+            plan_components(workspace->arena, &sdk, &workspace->project.needs.components, &all, &count, bundle->why);
     for (size_t i = 0; !status && i < count; ++i) {
         g_autofree char *package = g_strdup_printf("%s@%s", all[i]->name, all[i]->version);
         if (all[i]->sdk.count)
@@ -220,9 +220,9 @@ static enum ta_status bundle_newest(struct bundle *bundle, const char *pattern, 
         g_autofree char *version = catalog_newest(bundle->context, pattern, need->name, need->range, &all);
         g_autofree char *name = version ? g_strdup_printf("%s@%s", need->name, version) : NULL;
         g_autofree char *fix = *all ? g_strdup_printf("there is %s", all) : g_strdup("tanchor catalog use PLACE");
-        status = name ? bundle_package(bundle, name)
-                      : ta_problem_set(bundle->why, TA_E_INPUT, fix, "the catalog has no %s %s", need->name,
-                                       need->range);
+        status =
+            name ? bundle_package(bundle, name)
+                 : ta_problem_set(bundle->why, TA_E_INPUT, fix, "the catalog has no %s %s", need->name, need->range);
     }
     return status;
 }

@@ -1,5 +1,6 @@
 #include "flow/places.h"
 
+#include "flow/catalog.h"
 #include "flow/context.h"
 #include "flow/depot.h"
 #include "flow/report.h"
@@ -27,26 +28,27 @@ enum ta_status places_read(const struct ta_context *context, struct arena *arena
     static const char *alone[] = {place_bundled};
     g_autofree char *file = places_file(context);
     struct catalogs catalogs = {.places = {alone, 1}};
-    enum ta_status status =
-        g_file_test(file, G_FILE_TEST_EXISTS) ? catalogs_read(file, arena, &catalogs, why) : TA_OK;
+    enum ta_status status = g_file_test(file, G_FILE_TEST_EXISTS) ? catalogs_read(file, arena, &catalogs, why) : TA_OK;
     *places = catalogs.places;
     return status;
 }
 
 /* Archives. */
 
-/* The folder of an unpacked archive that has the catalog's shape: itself or the one folder in it. */
+/* The folder below FOLDER that has the catalog's shape: itself or the one folder in it; null when there is none. */
 static char *catalog_root(const char *folder) {
-    static const char *const parts[] = {"", "*/"}, *const kinds[] = {"profiles", "sdk", "examples", "components"};
-    for (size_t i = 0; i < G_N_ELEMENTS(parts) * G_N_ELEMENTS(kinds); ++i) {
-        g_autofree char *pattern =
-            g_strconcat(parts[i / G_N_ELEMENTS(kinds)], kinds[i % G_N_ELEMENTS(kinds)], "/*", NULL);
-        g_auto(GStrv) found = files_match(folder, pattern);
-        if (found[0]) {
-            g_autofree char *kind = g_path_get_dirname(found[0]);
-            g_autofree char *below = g_path_get_dirname(kind);
-            return g_build_filename(folder, below, NULL);
-        }
+    const char *const patterns[] = {catalog_profiles, catalog_sdks, catalog_examples, catalog_components,
+                                    catalog_platforms};
+    for (size_t i = 0; i < 2 * G_N_ELEMENTS(patterns); ++i) {
+        const char *pattern = patterns[i % G_N_ELEMENTS(patterns)];
+        g_autofree char *deeper = g_strconcat(i < G_N_ELEMENTS(patterns) ? "" : "*/", pattern, NULL);
+        g_auto(GStrv) found = files_match(folder, deeper);
+        if (!found[0])
+            continue;
+        char *root = g_build_filename(folder, found[0], NULL);
+        for (const char *at = pattern; at; at = strchr(at + 1, '/'))
+            *strrchr(root, '/') = '\0';
+        return root;
     }
     return NULL;
 }
@@ -125,11 +127,11 @@ GPtrArray *places_folders(const struct ta_context *context, struct ta_report *re
 static void report_places(struct ta_report *report, const struct texts *places) {
     for (size_t i = 0; i < places->count; ++i) {
         const char *place = places->items[i];
-        const char *kind = place_is_depot(place)                       ? "depot"
-                           : !strcmp(place, place_bundled)             ? "bundled"
-                           : g_file_test(place, G_FILE_TEST_IS_DIR)    ? "folder"
-                           : g_file_test(place, G_FILE_TEST_EXISTS)    ? "archive"
-                                                                       : NULL;
+        const char *kind = place_is_depot(place)                    ? "depot"
+                           : !strcmp(place, place_bundled)          ? "bundled"
+                           : g_file_test(place, G_FILE_TEST_IS_DIR) ? "folder"
+                           : g_file_test(place, G_FILE_TEST_EXISTS) ? "archive"
+                                                                    : NULL;
         if (kind)
             report_add(report, TA_LEVEL_OK, kind, NULL, "%s", place);
         else
@@ -181,8 +183,8 @@ static enum ta_status change_places(struct ta_context *context, struct arena *ar
     struct offers offers = {0};
     struct ta_problem silent = {0};
     struct texts places;
-    enum ta_status status = arena ? places_read(context, arena, &places, why)
-                                  : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    enum ta_status status =
+        arena ? places_read(context, arena, &places, why) : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     if (!status && change != TA_PLACE_FORGET)
         status = check_place(context, place, why);
     if (status)
@@ -191,7 +193,8 @@ static enum ta_status change_places(struct ta_context *context, struct arena *ar
     if (!places.items)
         return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     if (change == TA_PLACE_FORGET && !was)
-        return ta_problem_set(why, TA_E_INPUT, "tanchor catalog places lists them", "%s is none of the catalogs", place);
+        return ta_problem_set(why, TA_E_INPUT, "tanchor catalog places lists them", "%s is none of the catalogs",
+                              place);
     if (change == TA_PLACE_FIRST)
         memmove(places.items + 1, places.items, places.count * sizeof *places.items);
     if (change != TA_PLACE_FORGET)
@@ -229,8 +232,8 @@ enum ta_status ta_catalog_place(struct ta_context *context, const char *place, e
 enum ta_status ta_catalog_places(struct ta_context *context, struct ta_report *report, struct ta_problem *why) {
     struct arena *arena = arena_new();
     struct texts places;
-    enum ta_status status = arena ? places_read(context, arena, &places, why)
-                                  : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    enum ta_status status =
+        arena ? places_read(context, arena, &places, why) : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     if (!status) {
         report_title(report, "the catalogs, in the order in which they are asked");
         report_places(report, &places);

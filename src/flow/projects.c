@@ -47,7 +47,8 @@ enum ta_status project_note(const struct ta_context *context, const char *folder
 static bool is_used(const struct setup *setup, const struct package *package) {
     if (!strcmp(package->kind, "sdk"))
         return !strcmp(setup->sdk, package->package) && !strcmp(setup->sdk_version, package->version);
-    const char *component = !strcmp(package->kind, "component") ? needs_range(&setup->components, package->package) : NULL;
+    const char *component =
+        !strcmp(package->kind, "component") ? needs_range(&setup->components, package->package) : NULL;
     return component && !strcmp(component, package->version);
 }
 

@@ -51,7 +51,8 @@ static enum ta_status check_components(struct workspace *workspace, struct ta_re
     const struct component **components;
     size_t count;
     const struct needs *needed = &workspace->project.needs.components;
-    enum ta_status status = plan_components(workspace->arena, &workspace->sdk, &workspace->setup.components, &components, &count, why);
+    enum ta_status status =
+        plan_components(workspace->arena, &workspace->sdk, &workspace->setup.components, &components, &count, why);
     for (size_t i = 0; !status && i < needed->count; ++i) {
         bool found = false;
         for (size_t k = 0; k < count; ++k)

@@ -19,7 +19,7 @@ struct supply {
     struct arena *arena;
     struct offers offers;     /* all that the depots offer */
     struct ta_problem silent; /* a depot that could not be asked */
-    GPtrArray *wanted;    /* of const struct offer, each once */
+    GPtrArray *wanted;        /* of const struct offer, each once */
     struct ta_report *report;
     struct ta_problem *why;
 };
@@ -40,9 +40,9 @@ static void nobody_has(struct supply *supply, const char *kind, const char *labe
         if (!strcmp(package->package, need->name) && !strcmp(package->kind, kind))
             g_string_append_printf(all, "%s%s", all->len ? ", " : "", package->version);
     }
-    g_autofree char *fix = all->len ? g_strdup_printf("change the range in anchor.yaml: there is %s %s", need->name,
-                                                      all->str)
-                                    : g_strdup("tanchor catalog use PLACE, with a catalog that has it");
+    g_autofree char *fix =
+        all->len ? g_strdup_printf("change the range in anchor.yaml: there is %s %s", need->name, all->str)
+                 : g_strdup("tanchor catalog use PLACE, with a catalog that has it");
     report_add(supply->report, TA_LEVEL_PROBLEM, label, fix, "no catalog has %s %s%s%s", need->name, need->range,
                supply->silent.status ? "; " : "", supply->silent.what);
 }
@@ -109,8 +109,7 @@ static enum ta_status supply_sdk(struct supply *supply, const struct project_nee
     struct ta_version version;
     if (!find_need(supply, "sdk", "SDK", catalog_sdks, need, &offer))
         return TA_OK;
-    g_autofree char *here =
-        offer ? NULL : catalog_newest(supply->context, catalog_sdks, need->name, need->range, NULL);
+    g_autofree char *here = offer ? NULL : catalog_newest(supply->context, catalog_sdks, need->name, need->range, NULL);
     enum ta_status status =
         here ? catalog_sdk(supply->context, need->name, here, supply->arena, &sdk, &folder, supply->why) : TA_OK;
     if (!status)
@@ -131,7 +130,8 @@ static void supply_board(struct supply *supply, const struct texts *wanted) {
         struct ta_profile profile;
         struct texts connectors = {0};
         if (!catalog_profile(supply->context, *name, supply->arena, &profile, NULL) &&
-            !package_connectors(supply->arena, &profile, &connectors, NULL) && connectors_fit(&connectors, wanted, NULL))
+            !package_connectors(supply->arena, &profile, &connectors, NULL) &&
+            connectors_fit(&connectors, wanted, NULL))
             return;
     }
     for (size_t i = 0; i < supply->offers.count; ++i) {

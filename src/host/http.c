@@ -4,11 +4,51 @@
 
 #include <curl/curl.h>
 #include <errno.h>
-#include <glib.h>
+#include <gmodule.h>
 #include <string.h>
 #include <unistd.h>
 
 enum { CONNECT_S = 5 };
+
+/* libcurl brings forty libraries whose start takes longer than most commands: it is loaded when something is asked for, not
+   with the tool. */
+#undef curl_easy_setopt
+#undef curl_easy_getinfo
+static struct {
+    CURL *(*init)(void);
+    CURLcode (*set)(CURL *curl, CURLoption option, ...);
+    CURLcode (*perform)(CURL *curl);
+    CURLcode (*info)(CURL *curl, CURLINFO info, ...);
+    void (*cleanup)(CURL *curl);
+    const char *(*error_text)(CURLcode code);
+    struct curl_slist *(*list_append)(struct curl_slist *list, const char *text);
+    void (*list_free)(struct curl_slist *list);
+} library;
+
+static gpointer load_library(gpointer unused) {
+    static const struct {
+        const char *name;
+        gpointer *to;
+    } symbols[] = {{"curl_easy_init", (gpointer *)&library.init},
+                   {"curl_easy_setopt", (gpointer *)&library.set},
+                   {"curl_easy_perform", (gpointer *)&library.perform},
+                   {"curl_easy_getinfo", (gpointer *)&library.info},
+                   {"curl_easy_cleanup", (gpointer *)&library.cleanup},
+                   {"curl_easy_strerror", (gpointer *)&library.error_text},
+                   {"curl_slist_append", (gpointer *)&library.list_append},
+                   {"curl_slist_free_all", (gpointer *)&library.list_free}};
+    GModule *module = g_module_open("libcurl.so.4", G_MODULE_BIND_LAZY | G_MODULE_BIND_LOCAL);
+    (void)unused;
+    for (size_t i = 0; module && i < G_N_ELEMENTS(symbols); ++i)
+        if (!g_module_symbol(module, symbols[i].name, symbols[i].to))
+            return NULL;
+    return module; /* for as long as the process runs */
+}
+
+static bool has_library(void) {
+    static GOnce once = G_ONCE_INIT;
+    return g_once(&once, load_library, NULL) != NULL;
+}
 
 struct exchange {
     const struct http_request *request;
@@ -42,9 +82,10 @@ static size_t receive(char *bytes, size_t one, size_t length, void *with) {
     const struct http_request *request = exchange->request;
     long code = 0;
     (void)one;
-    curl_easy_getinfo(exchange->curl, CURLINFO_RESPONSE_CODE, &code);
+    library.info(exchange->curl, CURLINFO_RESPONSE_CODE, &code);
     bool wanted = code == 200 || code == 206, to_file = request->file >= 0 && wanted;
-    if (to_file && !exchange->received && code == 200 && request->from && (ftruncate(request->file, 0) || lseek(request->file, 0, SEEK_SET)))
+    if (to_file && !exchange->received && code == 200 && request->from &&
+        (ftruncate(request->file, 0) || lseek(request->file, 0, SEEK_SET)))
         return 0;
     exchange->received += length;
     if (exchange->received + (code == 206 ? request->from : 0) > (wanted ? request->limit : 65536)) {
@@ -88,7 +129,8 @@ static enum ta_status explain(const struct exchange *exchange, CURLcode code, st
         return ta_problem_set(why, TA_E_SYSTEM, "make room on the disk, then run it again",
                               "cannot keep what comes from %.*s: %s", length, url, g_strerror(exchange->disk_error));
     if (exchange->too_long)
-        return ta_problem_set(why, TA_E_SYSTEM, "tell the depot's keeper", "%.*s sends more than it should", length, url);
+        return ta_problem_set(why, TA_E_SYSTEM, "tell the depot's keeper", "%.*s sends more than it should", length,
+                              url);
     switch (code) {
     case CURLE_ABORTED_BY_CALLBACK: return ta_problem_set(why, TA_E_INTERRUPTED, again, "interrupted");
     case CURLE_COULDNT_CONNECT:
@@ -96,73 +138,76 @@ static enum ta_status explain(const struct exchange *exchange, CURLcode code, st
         return ta_problem_set(why, TA_E_SYSTEM, "check the address, and that it is running", "%.*s cannot be reached",
                               length, url);
     case CURLE_OPERATION_TIMEDOUT:
-        return ta_problem_set(why, TA_E_SYSTEM, again, "%.*s is too slow: nothing came for %u s", length,
-                              url, exchange->request->patience_s);
+        return ta_problem_set(why, TA_E_SYSTEM, again, "%.*s is too slow: nothing came for %u s", length, url,
+                              exchange->request->patience_s);
     case CURLE_URL_MALFORMAT:
     case CURLE_UNSUPPORTED_PROTOCOL:
         return ta_problem_set(why, TA_E_INPUT, "write for example http://127.0.0.1:8470", "%s is no address of a depot",
                               url);
     default:
-        return ta_problem_set(why, TA_E_SYSTEM, again, "%.*s broke off: %s", length, url, curl_easy_strerror(code));
+        return ta_problem_set(why, TA_E_SYSTEM, again, "%.*s broke off: %s", length, url, library.error_text(code));
     }
 }
 
 static struct curl_slist *make_headers(const struct http_request *request) {
     struct curl_slist *headers = NULL;
     g_autofree char *newer = request->etag ? g_strdup_printf("If-None-Match: %s", request->etag) : NULL;
-    g_autofree char *rest = request->from ? g_strdup_printf("Range: bytes=%" G_GUINT64_FORMAT "-", request->from) : NULL;
+    g_autofree char *rest =
+        request->from ? g_strdup_printf("Range: bytes=%" G_GUINT64_FORMAT "-", request->from) : NULL;
     g_autofree char *of = request->from && request->from_of ? g_strdup_printf("If-Range: %s", request->from_of) : NULL;
     g_autofree char *type = request->type ? g_strdup_printf("Content-Type: %s", request->type) : NULL;
     const char *const all[] = {newer, rest, of, type, "Expect:"};
     for (size_t i = 0; i < G_N_ELEMENTS(all); ++i)
-        headers = all[i] ? curl_slist_append(headers, all[i]) : headers;
+        headers = all[i] ? library.list_append(headers, all[i]) : headers;
     return headers;
 }
 
 static void set_options(struct exchange *exchange, const struct curl_slist *headers) {
     const struct http_request *request = exchange->request;
     CURL *curl = exchange->curl;
-    curl_easy_setopt(curl, CURLOPT_URL, request->url);
-    curl_easy_setopt(curl, CURLOPT_PROTOCOLS_STR, "http,https");
-    curl_easy_setopt(curl, CURLOPT_NOPROXY, "localhost,127.0.0.1,::1");
-    curl_easy_setopt(curl, CURLOPT_HTTPHEADER, headers);
-    curl_easy_setopt(curl, CURLOPT_CONNECTTIMEOUT, (long)MIN(CONNECT_S, request->patience_s));
-    curl_easy_setopt(curl, CURLOPT_LOW_SPEED_LIMIT, 1L);
-    curl_easy_setopt(curl, CURLOPT_LOW_SPEED_TIME, (long)request->patience_s);
-    curl_easy_setopt(curl, CURLOPT_NOSIGNAL, 1L);
-    curl_easy_setopt(curl, CURLOPT_NOPROGRESS, 0L);
-    curl_easy_setopt(curl, CURLOPT_XFERINFOFUNCTION, tell);
-    curl_easy_setopt(curl, CURLOPT_XFERINFODATA, exchange);
-    curl_easy_setopt(curl, CURLOPT_WRITEFUNCTION, receive);
-    curl_easy_setopt(curl, CURLOPT_WRITEDATA, exchange);
-    curl_easy_setopt(curl, CURLOPT_HEADERFUNCTION, read_header);
-    curl_easy_setopt(curl, CURLOPT_HEADERDATA, exchange);
+    library.set(curl, CURLOPT_URL, request->url);
+    library.set(curl, CURLOPT_PROTOCOLS_STR, "http,https");
+    library.set(curl, CURLOPT_NOPROXY, "localhost,127.0.0.1,::1");
+    library.set(curl, CURLOPT_HTTPHEADER, headers);
+    library.set(curl, CURLOPT_CONNECTTIMEOUT, (long)MIN(CONNECT_S, request->patience_s));
+    library.set(curl, CURLOPT_LOW_SPEED_LIMIT, 1L);
+    library.set(curl, CURLOPT_LOW_SPEED_TIME, (long)request->patience_s);
+    library.set(curl, CURLOPT_NOSIGNAL, 1L);
+    library.set(curl, CURLOPT_NOPROGRESS, 0L);
+    library.set(curl, CURLOPT_XFERINFOFUNCTION, tell);
+    library.set(curl, CURLOPT_XFERINFODATA, exchange);
+    library.set(curl, CURLOPT_WRITEFUNCTION, receive);
+    library.set(curl, CURLOPT_WRITEDATA, exchange);
+    library.set(curl, CURLOPT_HEADERFUNCTION, read_header);
+    library.set(curl, CURLOPT_HEADERDATA, exchange);
     if (request->bearer) {
-        curl_easy_setopt(curl, CURLOPT_HTTPAUTH, CURLAUTH_BEARER);
-        curl_easy_setopt(curl, CURLOPT_XOAUTH2_BEARER, request->bearer);
+        library.set(curl, CURLOPT_HTTPAUTH, CURLAUTH_BEARER);
+        library.set(curl, CURLOPT_XOAUTH2_BEARER, request->bearer);
     }
     if (request->body)
-        curl_easy_setopt(curl, CURLOPT_POSTFIELDS, request->body);
+        library.set(curl, CURLOPT_POSTFIELDS, request->body);
 }
 
 enum ta_status http_ask(const struct http_request *request, struct http_answer *answer, struct ta_problem *why) {
-    struct exchange exchange = {.request = request, .answer = answer, .curl = curl_easy_init()};
     *answer = (struct http_answer){0};
+    if (!has_library())
+        return ta_problem_set(why, TA_E_SYSTEM, "sudo apt-get install libcurl4", "libcurl is not on this computer");
+    struct exchange exchange = {.request = request, .answer = answer, .curl = library.init()};
     if (!exchange.curl)
         return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     struct curl_slist *headers = make_headers(request);
     set_options(&exchange, headers);
-    CURLcode code = curl_easy_perform(exchange.curl);
+    CURLcode code = library.perform(exchange.curl);
     long number = 0;
-    curl_easy_getinfo(exchange.curl, CURLINFO_RESPONSE_CODE, &number);
+    library.info(exchange.curl, CURLINFO_RESPONSE_CODE, &number);
     answer->code = (int)number;
     answer->text = exchange.text.bytes ? g_strndup(exchange.text.bytes, exchange.text.length) : g_strdup("");
     answer->length = exchange.text.length;
-    answer->broken = code == CURLE_PARTIAL_FILE || code == CURLE_RECV_ERROR || code == CURLE_GOT_NOTHING ||
-                     code == CURLE_SEND_ERROR;
+    answer->broken =
+        code == CURLE_PARTIAL_FILE || code == CURLE_RECV_ERROR || code == CURLE_GOT_NOTHING || code == CURLE_SEND_ERROR;
     text_free(&exchange.text);
-    curl_slist_free_all(headers);
-    curl_easy_cleanup(exchange.curl);
+    library.list_free(headers);
+    library.cleanup(exchange.curl);
     return code == CURLE_OK ? TA_OK : explain(&exchange, code, why);
 }
 

@@ -21,12 +21,9 @@
 /* anchor.yaml */
 #define MODEL struct project_needs
 static const struct field needs_fields[] = {
-    REQUIRED("sdk", FIELD_RANGES, sdk),
-    AT("components", FIELD_RANGES, components),
-    AT("compilers", FIELD_RANGES, compilers),
-    AT("platform", FIELD_RANGES, platform),
-    AT("board", FIELD_TEXTS, board),
-    END,
+    REQUIRED("sdk", FIELD_RANGES, sdk),       AT("components", FIELD_RANGES, components),
+    AT("compilers", FIELD_RANGES, compilers), AT("platform", FIELD_RANGES, platform),
+    AT("board", FIELD_TEXTS, board),          END,
 };
 static const struct shape needs_shape = {sizeof(MODEL), needs_fields};
 static const struct field package_needs_fields[] = {
@@ -100,16 +97,11 @@ static const struct field component_fields[] = {
 };
 static const struct shape component_shape = {sizeof(MODEL), component_fields};
 static const struct field own_component_fields[] = {
-    REQUIRED("component", FIELD_NAME, name),
-    REQUIRED("version", FIELD_VERSION, version),
-    AT("title", FIELD_TEXT, title),
-    AT("summary", FIELD_TEXT, summary),
-    AT("licence", FIELD_TEXT, licence),
-    REQUIRED("sdk", FIELD_RANGES, sdk),
-    AT("needs", FIELD_RANGES, needs),
-    REQUIRED("sources", FIELD_TEXTS, sources),
-    AT("include", FIELD_TEXTS, include),
-    END,
+    REQUIRED("component", FIELD_NAME, name), REQUIRED("version", FIELD_VERSION, version),
+    AT("title", FIELD_TEXT, title),          AT("summary", FIELD_TEXT, summary),
+    AT("licence", FIELD_TEXT, licence),      REQUIRED("sdk", FIELD_RANGES, sdk),
+    AT("needs", FIELD_RANGES, needs),        REQUIRED("sources", FIELD_TEXTS, sources),
+    AT("include", FIELD_TEXTS, include),     END,
 };
 static const struct shape own_component_shape = {sizeof(MODEL), own_component_fields};
 #undef MODEL

@@ -13,14 +13,15 @@
 static void add_parts(struct text *text, const struct package *package) {
     for (size_t i = 0; i < package->needs.components.count; ++i)
         text_printf(text, "%s ", package->needs.components.items[i].name);
-    for (size_t i = 0; i < package->provides.count; ++i)
+    bool board = !strcmp(package->kind, "board") || !strcmp(package->kind, "emulator"); /* which provides connectors */
+    for (size_t i = 0; !board && i < package->provides.count; ++i)
         text_printf(text, "%s ", package->provides.items[i]);
 }
 
 static void add_key(struct text *text, const struct package *package) {
-    g_autofree char *words = g_strdup_printf("%s %s %s %s %s", package->kind, package->package, package->version,
-                                             package->title ? package->title : "",
-                                             package->summary ? package->summary : "");
+    g_autofree char *words =
+        g_strdup_printf("%s %s %s %s %s", package->kind, package->package, package->version,
+                        package->title ? package->title : "", package->summary ? package->summary : "");
     g_autofree char *folded = g_utf8_casefold(words, -1);
     text_printf(text, "%s\t%s\t ", package->kind, package->package);
     add_parts(text, package);
@@ -171,6 +172,6 @@ enum ta_status offer_cache_search(const char *path, const char *place, const str
     }
     cache_close(&cache);
     if (status && status != TA_E_MEMORY)
-        ta_problem_set(why, TA_E_SYSTEM, "remove the file, it is made anew", "%s is damaged", path);
+        status = ta_problem_set(why, TA_E_SYSTEM, "remove the file, it is made anew", "%s is damaged", path);
     return status;
 }

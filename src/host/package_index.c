@@ -49,13 +49,14 @@ static const struct {
                  {"compilers", offsetof(struct offer, package.needs.compilers)},
                  {"platform", offsetof(struct offer, package.needs.platform)}};
 
-#define MEMBER(type, offer, offset) ((type *)(void *)((char *)(offer) + (offset)))
+#define MEMBER(type, offer, offset)       ((type *)(void *)((char *)(offer) + (offset)))
 #define CONST_MEMBER(type, offer, offset) ((const type *)(const void *)((const char *)(offer) + (offset)))
 
 /* Reading. */
 
 static bool is_name(const char *text) {
-    return *text && strlen(text) <= NAME_BYTES && strspn(text, "abcdefghijklmnopqrstuvwxyz0123456789-_") == strlen(text);
+    return *text && strlen(text) <= NAME_BYTES &&
+           strspn(text, "abcdefghijklmnopqrstuvwxyz0123456789-_") == strlen(text);
 }
 
 static bool is_kind(const char *text) {
