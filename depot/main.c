@@ -12,7 +12,7 @@
 
 struct options {
     char *address, *lifetime;
-    int port, cut, delay_ms;
+    int port, cut, delay_ms, kib_per_s;
     char **rest;
 };
 
@@ -47,7 +47,8 @@ static enum ta_status serve(const char *folder, const struct options *options, s
     uint64_t lifetime_ns = UINT64_C(28800) * 1000000000; /* a working day */
     unsigned port = (unsigned)options->port;
     const char *address = options->address ? options->address : "127.0.0.1";
-    const struct rehearsal rehearsal = {(unsigned)options->cut, (unsigned)options->delay_ms};
+    const struct rehearsal rehearsal = {(unsigned)options->cut, (unsigned)options->delay_ms,
+                                        (unsigned)options->kib_per_s};
     if (options->lifetime && !unit_parse(options->lifetime, strlen(options->lifetime), UNIT_TIME_NS, &lifetime_ns))
         return ta_problem_set(why, TA_E_USAGE, "write for example --token-lifetime 60min",
                               "--token-lifetime: \"%s\" is not a time", options->lifetime);
@@ -92,6 +93,7 @@ int main(int argc, char **argv) {
         {"port", 0, 0, G_OPTION_ARG_INT, &options.port, "The port; a free one if not said", "NUMBER"},
         {"token-lifetime", 0, 0, G_OPTION_ARG_STRING, &options.lifetime, "How long a sign-in lasts", "TIME"},
         {"cut", 0, 0, G_OPTION_ARG_INT, &options.cut, "Rehearse: break downloads off at random", "SEED"},
+        {"slow", 0, 0, G_OPTION_ARG_INT, &options.kib_per_s, "Rehearse: give no more than this each second", "KIB"},
         {"delay", 0, 0, G_OPTION_ARG_INT, &options.delay_ms, "Rehearse: wait before each answer", "MS"},
         {G_OPTION_REMAINING, 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &options.rest, NULL, NULL},
         {NULL, 0, 0, 0, NULL, NULL, NULL},

@@ -197,37 +197,45 @@ static bool read_range(const char *text, uint64_t size, uint64_t *first, uint64_
     return !*end && *first <= *last;
 }
 
-/* A download that breaks off. */
-struct cut {
+/* A download that goes wrong on purpose: it breaks off when nothing is LEFT of what is to come, or it is slow. */
+struct rehearsed {
     int file;
     uint64_t from, left;
+    unsigned kib_per_s; /* 0: as fast as it goes */
 };
 
-static ssize_t read_cut(void *with, uint64_t at, char *bytes, size_t size) {
-    struct cut *cut = with;
-    if (at >= cut->left)
+static ssize_t read_rehearsed(void *with, uint64_t at, char *bytes, size_t size) {
+    enum { STEPS_PER_S = 20 };
+    struct rehearsed *file = with;
+    if (at >= file->left)
         return MHD_CONTENT_READER_END_WITH_ERROR;
-    ssize_t length = pread(cut->file, bytes, MIN(size, cut->left - at), (off_t)(cut->from + at));
+    size = MIN(size, file->left - at);
+    if (file->kib_per_s) {
+        size = MIN(size, (size_t)file->kib_per_s * 1024 / STEPS_PER_S + 1);
+        g_usleep(G_USEC_PER_SEC / STEPS_PER_S);
+    }
+    ssize_t length = pread(file->file, bytes, size, (off_t)(file->from + at));
     return length > 0 ? length : MHD_CONTENT_READER_END_WITH_ERROR;
 }
 
-static void free_cut(void *with) {
-    close(((struct cut *)with)->file);
+static void free_rehearsed(void *with) {
+    close(((struct rehearsed *)with)->file);
     g_free(with);
 }
 
-/* LENGTH bytes of FILE, which the response closes, from FIRST on; cut when that is rehearsed. */
+/* LENGTH bytes of FILE, which the response closes, from FIRST on. */
 static struct MHD_Response *file_response(struct server *server, int file, uint64_t first, uint64_t length) {
-    if (!server->rehearsal.cut)
-        return MHD_create_response_from_fd_at_offset64(length, file, first);
+    const struct rehearsal *rehearsal = &server->rehearsal;
     g_mutex_lock(&server->lock);
-    double share = g_rand_double_range(server->random, 0, 1.25); /* now and then the whole of it comes */
+    double share =
+        rehearsal->cut ? g_rand_double_range(server->random, 0, 1.25) : 1; /* now and then the whole of it comes */
     g_mutex_unlock(&server->lock);
-    if (share >= 1)
+    if (share >= 1 && !rehearsal->kib_per_s)
         return MHD_create_response_from_fd_at_offset64(length, file, first);
-    struct cut *cut = g_new(struct cut, 1);
-    *cut = (struct cut){file, first, (uint64_t)((double)length * share)};
-    return MHD_create_response_from_callback(length, 4096, read_cut, cut, free_cut);
+    struct rehearsed *all = g_new(struct rehearsed, 1);
+    *all =
+        (struct rehearsed){file, first, share < 1 ? (uint64_t)((double)length * share) : length, rehearsal->kib_per_s};
+    return MHD_create_response_from_callback(length, 65536, read_rehearsed, all, free_rehearsed);
 }
 
 static enum MHD_Result give_package(struct request *request) {

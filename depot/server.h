@@ -6,9 +6,9 @@
 #include "depot/shelf.h"
 
 /* What may go wrong on purpose, so that clients can be tried: downloads that break off after a random number of bytes (CUT: the
-   seed, 0 for none), answers that wait first. */
+   seed, 0 for none) or are slow (0: not), answers that wait first. */
 struct rehearsal {
-    unsigned cut, delay_ms;
+    unsigned cut, delay_ms, kib_per_s;
 };
 
 struct server;

@@ -615,6 +615,12 @@ START_TEST(offers_are_found_by_words_kind_and_component) {
     ran = tanchor(test_folder, "catalog", "show", "strand");
     ck_assert(ran.code == 0 && strstr(ran.out, "provides    core, lamps, button") && strstr(ran.out, address));
     expect_done(tanchor(test_folder, "catalog", "add", "dunlin"));
+    ran = tanchor(test_folder, "catalog", "tide-lamp");
+    ck_assert(ran.code == 0 && strstr(ran.out, "fits dunlin; 3.3 KiB from http://"));
+    edit(test_path("home/packages/dunlin-1.0.0/profiles/dunlin.yaml"), "count: 8", "count: 6");
+    ran = tanchor(test_folder, "catalog", "tide-lamp");
+    ck_assert(ran.code == 0 && strstr(ran.out, "fits none: needs lamps 8, which dunlin does not have; "));
+    edit(test_path("home/packages/dunlin-1.0.0/profiles/dunlin.yaml"), "count: 6", "count: 8");
     ran = tanchor(test_folder, "catalog", "--board", "dunlin");
     ck_assert(ran.code == 0 && strstr(ran.out, "tide-lamp"));
     ran = tanchor(test_folder, "catalog", "dunlin"); /* installed now: not offered a second time */

@@ -199,6 +199,31 @@ static bool offer_fits_board(struct browser *browser, const struct offer *offer)
            connectors_fit(&connectors, &offer->package.needs.board, NULL);
 }
 
+/* "fits dunlin; ", or why it fits none, by what targets have and the example needs. */
+static char *describe_offer_fit(struct browser *browser, const struct package *package) {
+    g_auto(GStrv) targets = target_names(browser->context);
+    g_auto(GStrv) profiles = catalog_list(browser->context, catalog_profiles);
+    g_autoptr(GString) names = g_string_new(NULL);
+    g_autofree char *reason = NULL;
+    for (char **name = *targets ? targets : profiles; *name; ++name) {
+        struct ta_profile profile;
+        struct texts connectors = {0};
+        const char *missing = NULL;
+        if (load_target(browser, *name, *targets != NULL, &profile) ||
+            package_connectors(browser->arena, &profile, &connectors, browser->why))
+            continue;
+        if (connectors_fit(&connectors, &package->needs.board, &missing)) {
+            g_string_append_printf(names, "%s%s", names->len ? ", " : "fits ", *name);
+        } else {
+            g_free(reason);
+            reason = g_strdup_printf("needs %s, which %s does not have", missing, *name);
+        }
+    }
+    return names->len ? g_strdup_printf("%s; ", names->str)
+           : reason   ? g_strdup_printf("fits none: %s; ", reason)
+                      : g_strdup("");
+}
+
 static enum ta_status list_offers(struct browser *browser) {
     const struct ta_catalog_query *query = browser->query;
     const struct offer_query wanted = {
@@ -216,8 +241,10 @@ static enum ta_status list_offers(struct browser *browser) {
         if (g_file_test(installed, G_FILE_TEST_IS_DIR) ||
             (query->board && !offer_fits_board(browser, &offers.items[i])))
             continue;
-        g_autofree char *from = g_strdup_printf(
-            "%s from %s", unit_format(size, UNIT_SIZE_BYTES, offers.items[i].archive_bytes), offers.items[i].place);
+        g_autofree char *fit = strcmp(package->kind, "example") ? g_strdup("") : describe_offer_fit(browser, package);
+        g_autofree char *from =
+            g_strdup_printf("%s%s from %s", fit, unit_format(size, UNIT_SIZE_BYTES, offers.items[i].archive_bytes),
+                            offers.items[i].place);
         add_row(browser, TA_LEVEL_NOTE, kind_label(package->kind), package->package, package->version,
                 package->title ? package->title : "", from);
     }

@@ -124,7 +124,7 @@ GPtrArray *places_folders(const struct ta_context *context, struct ta_report *re
 
 /* Setting them. */
 
-static void report_places(struct ta_report *report, const struct texts *places) {
+static void report_places(const struct ta_context *context, struct ta_report *report, const struct texts *places) {
     for (size_t i = 0; i < places->count; ++i) {
         const char *place = places->items[i];
         const char *kind = place_is_depot(place)                    ? "depot"
@@ -133,7 +133,7 @@ static void report_places(struct ta_report *report, const struct texts *places) 
                            : g_file_test(place, G_FILE_TEST_EXISTS) ? "archive"
                                                                     : NULL;
         if (kind)
-            report_add(report, TA_LEVEL_OK, kind, NULL, "%s", place);
+            report_add(report, TA_LEVEL_OK, kind, NULL, "%s", strcmp(place, place_bundled) ? place : context->catalog);
         else
             report_add(report, TA_LEVEL_WARNING, "missing", "put it back, or tanchor catalog forget it", "%s", place);
     }
@@ -205,7 +205,7 @@ static enum ta_status change_places(struct ta_context *context, struct arena *ar
     if (!status)
         status = catalogs_write(file, &(struct catalogs){places}, why);
     if (!status)
-        report_places(report, &places);
+        report_places(context, report, &places);
     if (!status && change != TA_PLACE_FORGET && place_is_depot(place))
         status = depot_offers(context, &(struct offer_query){0}, arena, &offers, &silent, why);
     if (silent.status)
@@ -236,7 +236,7 @@ enum ta_status ta_catalog_places(struct ta_context *context, struct ta_report *r
         arena ? places_read(context, arena, &places, why) : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     if (!status) {
         report_title(report, "the catalogs, in the order in which they are asked");
-        report_places(report, &places);
+        report_places(context, report, &places);
         report_next(report, "tanchor catalog use PLACE adds one, tanchor catalog forget PLACE takes one away");
     }
     arena_free(arena);
