@@ -67,7 +67,17 @@ static enum ta_status command_import(struct session *session) {
 
 static enum ta_status command_configure(struct session *session) {
     const struct options *options = &session->options;
-    const struct ta_choices choices = {options->sdk, options->compiler, options->target, options->optimise};
+    const struct ta_choices choices = {.sdk = options->sdk,
+                                       .compiler = options->compiler,
+                                       .target = options->target,
+                                       .optimise = options->optimise,
+                                       .stack = options->stack,
+                                       .heap = options->heap,
+                                       .console_speed = options->console_speed,
+                                       .clock = options->clock,
+                                       .with = (const char *const *)options->with,
+                                       .without = (const char *const *)options->without,
+                                       .settings = (const char *const *)options->settings};
     return ta_configure(session->context, here, &choices, session->report, &session->why);
 }
 
@@ -76,7 +86,11 @@ static enum ta_status command_ready(struct session *session) {
 }
 
 static enum ta_status command_build(struct session *session) {
-    return ta_build(session->context, here, session->report, &session->why);
+    const char *edited = session->options.edited;
+    enum ta_edits edits = !edited ? TA_EDITS_REFUSED : !strcmp(edited, "keep") ? TA_EDITS_KEPT_ASIDE : TA_EDITS_LOST;
+    if (edits == TA_EDITS_LOST && strcmp(edited, "restore"))
+        return usage(session, "write --edited keep or --edited restore", "--edited: that is not known");
+    return ta_build_edited(session->context, here, edits, session->report, &session->why);
 }
 
 static enum ta_status command_deploy(struct session *session) {
@@ -165,7 +179,15 @@ static enum ta_status command_standing(struct session *session) {
 
 /* Options, each shared by the commands that take it. */
 
-enum { TAKES_CHOICES = 1, TAKES_RUN = 2, TAKES_TARGET = 4, TAKES_REST = 8, TAKES_IMPORT = 16, TAKES_QUERY = 32 };
+enum {
+    TAKES_CHOICES = 1,
+    TAKES_RUN = 2,
+    TAKES_TARGET = 4,
+    TAKES_REST = 8,
+    TAKES_IMPORT = 16,
+    TAKES_QUERY = 32,
+    TAKES_EDITED = 64
+};
 
 static const struct command {
     const char *name, *arguments, *summary, *done;
@@ -178,7 +200,7 @@ static const struct command {
      command_import, TAKES_IMPORT | TAKES_REST},
     {"configure", "", "choose SDK, compiler and target", "Configured", command_configure, TAKES_CHOICES | TAKES_TARGET},
     {"ready", "", "check all that the project needs, each problem with its fix", "Checked", command_ready, 0},
-    {"build", "", "make the image", "Built", command_build, 0},
+    {"build", "", "make the image", "Built", command_build, TAKES_EDITED},
     {"deploy", "", "put the image on the target, and read back what is there", "Deployed", command_deploy, 0},
     {"run", "[PROGRAM [ARGUMENT...]]", "run the image, or a bare ELF, and show its console", "Ran", command_run,
      TAKES_RUN | TAKES_TARGET | TAKES_REST},
@@ -205,6 +227,14 @@ static GOptionContext *make_parser(struct options *options, const struct command
         {"sdk", 0, 0, G_OPTION_ARG_STRING, &options->sdk, "The SDK, for example strand@2.1.0", "NAME[@VERSION]"},
         {"compiler", 0, 0, G_OPTION_ARG_STRING, &options->compiler, "gcc or clang", "NAME[@VERSION]"},
         {"optimise", 0, 0, G_OPTION_ARG_STRING, &options->optimise, "For size, speed or debug", "WHAT"},
+        {"with", 0, 0, G_OPTION_ARG_STRING_ARRAY, &options->with, "A component beside those that are needed",
+         "NAME[@VERSION]"},
+        {"without", 0, 0, G_OPTION_ARG_STRING_ARRAY, &options->without, "A component that must not be there", "NAME"},
+        {"setting", 0, 0, G_OPTION_ARG_STRING_ARRAY, &options->settings, "A value for settings.env", "NAME=VALUE"},
+        {"stack", 0, 0, G_OPTION_ARG_STRING, &options->stack, "The stack's size, for example 4KiB", "SIZE"},
+        {"heap", 0, 0, G_OPTION_ARG_STRING, &options->heap, "The least that must be left for the heap", "SIZE"},
+        {"console-speed", 0, 0, G_OPTION_ARG_STRING, &options->console_speed, "For example 9600", "BAUD"},
+        {"clock", 0, 0, G_OPTION_ARG_STRING, &options->clock, "One of the clocks of the board's profile", "FREQUENCY"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     const GOptionEntry query[] = {
@@ -240,6 +270,11 @@ static GOptionContext *make_parser(struct options *options, const struct command
          NULL},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
+    const GOptionEntry edited[] = {
+        {"edited", 0, 0, G_OPTION_ARG_STRING, &options->edited,
+         "Generated files that were edited: keep them aside, or restore what was generated", "keep|restore"},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
     const GOptionEntry target[] = {
         {"target", 0, 0, G_OPTION_ARG_STRING, &options->target, "A target on the bench", "NAME"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
@@ -251,8 +286,8 @@ static GOptionContext *make_parser(struct options *options, const struct command
     const struct {
         int bit;
         const GOptionEntry *entries;
-    } groups[] = {{TAKES_CHOICES, choices}, {TAKES_IMPORT, import}, {TAKES_QUERY, query},
-                  {TAKES_RUN, run},         {TAKES_TARGET, target}, {TAKES_REST, rest}};
+    } groups[] = {{TAKES_CHOICES, choices}, {TAKES_IMPORT, import}, {TAKES_QUERY, query},  {TAKES_RUN, run},
+                  {TAKES_TARGET, target},   {TAKES_REST, rest},     {TAKES_EDITED, edited}};
     g_autofree char *parameters = g_strdup_printf("%s%s", command->arguments, *command->summary ? "" : "[COMMAND]");
     GOptionContext *parser = g_option_context_new(parameters);
     g_option_context_add_main_entries(parser, common, NULL);
@@ -363,13 +398,18 @@ static void answer(struct session *session, const struct command *command, enum 
 }
 
 static void free_options(struct options *options) {
-    char *const texts[] = {options->folder,    options->sdk,       options->compiler, options->target,
-                           options->profile,   options->optimise,  options->for_text, options->pace,
-                           options->ref,       options->subfolder, options->kind,     options->board,
-                           options->component, options->key,       options->accept,   options->account};
+    char *const texts[] = {options->folder,    options->sdk,       options->compiler,      options->target,
+                           options->profile,   options->optimise,  options->for_text,      options->pace,
+                           options->ref,       options->subfolder, options->kind,          options->board,
+                           options->component, options->key,       options->accept,        options->account,
+                           options->stack,     options->heap,      options->console_speed, options->clock,
+                           options->edited};
     for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
         g_free(texts[i]);
     g_strfreev(options->rest);
+    g_strfreev(options->with);
+    g_strfreev(options->without);
+    g_strfreev(options->settings);
 }
 
 int main(int argc, char **argv) {

@@ -10,9 +10,9 @@
 /* Everything that a command line can say. */
 struct options {
     char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder, *kind, *board,
-        *component, *key, *accept, *account;
+        *component, *key, *accept, *account, *stack, *heap, *console_speed, *clock, *edited;
     gboolean json, quiet, no_semihosting, version, in_place, gather, anyway, yes, first;
-    char **rest;
+    char **rest, **with, **without, **settings;
 };
 
 struct session {

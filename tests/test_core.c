@@ -299,11 +299,12 @@ END_TEST
 
 START_TEST(what_is_generated_is_deterministic_and_complete) {
     struct text first = {0}, second = {0}, header = {0};
-    ck_assert_int_eq(generate_linker_script(dunlin(), 1, &first, NULL), TA_OK);
-    ck_assert_int_eq(generate_linker_script(dunlin(), 1, &second, NULL), TA_OK);
+    const struct board_options options = {.console_baud = 9600};
+    ck_assert_int_eq(generate_linker_script(dunlin(), &options, 1, &first, NULL), TA_OK);
+    ck_assert_int_eq(generate_linker_script(dunlin(), &options, 1, &second, NULL), TA_OK);
     ck_assert_str_eq(first.bytes, second.bytes);
     ck_assert_ptr_nonnull(strstr(first.bytes, "ORIGIN = 0x400000, LENGTH = 0x40000"));
-    generate_board_header(dunlin(), &header);
+    generate_board_header(dunlin(), &options, &header);
     static const char *const lines[] = {
         "#define BOARD_CLOCK_HZ 32000000u\n",       "#define BOARD_UART0_BASE 0x4c000000u\n",
         "#define BOARD_ACLINT_CLOCK_HZ 1000000u\n", "#define BOARD_LAMPS_COUNT 8u\n",

@@ -131,7 +131,20 @@ END_TEST
 
 START_TEST(a_setup_is_read_back_as_it_was_written) {
     struct need components[] = {{"core", "2.1.0"}, {"lamps", "1.3.0"}};
-    struct setup setup = {"strand", "2.1.0", {components, 2}, "gcc", "12.2.0", "dunlin-2", "dunlin", "speed"}, back;
+    struct need with = {"chime", ">=1.1"};
+    const char *without[] = {"radio"};
+    const struct setup setup = {.sdk = "strand",
+                                .sdk_version = "2.1.0",
+                                .components = {components, 2},
+                                .compiler = "gcc",
+                                .compiler_version = "12.2.0",
+                                .target = "dunlin-2",
+                                .profile = "dunlin",
+                                .optimise = "speed",
+                                .with = {&with, 1},
+                                .without = {without, 1},
+                                .options = {4096, 1000, 8000000, 9600}};
+    struct setup back;
     struct arena *arena = arena_new();
     char *path = test_path("setup.yaml");
     ck_assert_int_eq(setup_write(path, &setup, NULL), TA_OK);
@@ -142,6 +155,9 @@ START_TEST(a_setup_is_read_back_as_it_was_written) {
     ck_assert_str_eq(back.optimise, "speed");
     ck_assert_uint_eq(back.components.count, 2);
     ck_assert_str_eq(needs_range(&back.components, "lamps"), "1.3.0");
+    ck_assert_str_eq(needs_range(&back.with, "chime"), ">=1.1");
+    ck_assert_str_eq(back.without.items[0], "radio");
+    ck_assert(!memcmp(&back.options, &setup.options, sizeof back.options));
     arena_free(arena);
 }
 END_TEST

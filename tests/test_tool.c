@@ -94,7 +94,7 @@ START_TEST(the_catalog_lists_and_shows) {
     ran = tanchor(test_folder, "catalog", "show", "strand@2.1.0");
     ck_assert(ran.code == 0 && strstr(ran.out, "push buttons"));
     ran = tanchor(test_folder, "catalog", "show", "strand@1.0.0");
-    expect_refusal(ran, 1, "no version of strand is =1.0.0", "there is strand 2.1.0");
+    expect_refusal(ran, 1, "no version of strand is =1.0.0", "there is strand 1.4.0, 2.0.0, 2.1.0");
     ran = tanchor(test_folder, "catalog", "show", "nothing");
     expect_refusal(ran, 1, "the catalog has no \"nothing\"");
 }
@@ -265,7 +265,7 @@ START_TEST(manifests_are_refused_with_their_place) {
         ran, 1, "anchor.yaml:8:17: needs.sdk.strand: \">=2.x\" is not a version range; write for example \">=2.0 <3\"");
     edit(manifest, "\">=2.x\"", "\">=9\"");
     ran = tanchor(project, "configure");
-    expect_refusal(ran, 1, "no version of strand is >=9", "there is strand 2.1.0");
+    expect_refusal(ran, 1, "no version of strand is >=9", "there is strand 1.4.0, 2.0.0, 2.1.0");
     edit(manifest, "\">=9\"", "\">=2.0\"");
     edit(manifest, "lamps 8", "lamps 80");
     ran = tanchor(project, "configure");

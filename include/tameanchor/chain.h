@@ -134,6 +134,9 @@ struct ta_choices {
     const char *compiler; /* "gcc", "clang" or "clang@14.0.6" */
     const char *target;   /* a target on the bench, or the name of a profile to make one from */
     const char *optimise; /* "size", "speed" or "debug" */
+    const char *stack, *heap, *console_speed, *clock; /* "4 KiB", "9600", "8 MHz"; "default" takes a choice back */
+    const char *const *with, *const *without;         /* components, "chime" or "chime@1.1.0"; each ends with null */
+    const char *const *settings;                      /* "NAME=VALUE", written to settings.env; ends with null */
 };
 
 enum ta_status ta_configure(struct ta_context *context, const char *folder, const struct ta_choices *choices,
@@ -144,6 +147,12 @@ enum ta_status ta_ready(struct ta_context *context, const char *folder, struct t
 /* Facts: elf, identity, compiled, errors, warnings, flash_used, flash_size, ram_used, ram_size. */
 enum ta_status ta_build(struct ta_context *context, const char *folder, struct ta_report *report,
                         struct ta_problem *why);
+
+/* The same, saying what becomes of generated files that somebody edited by hand: the build is refused with the difference, as
+   ta_build does; they are put aside as NAME.edited; they are lost. */
+enum ta_edits { TA_EDITS_REFUSED, TA_EDITS_KEPT_ASIDE, TA_EDITS_LOST };
+enum ta_status ta_build_edited(struct ta_context *context, const char *folder, enum ta_edits edits,
+                               struct ta_report *report, struct ta_problem *why);
 
 /* Facts: identity, programmed (1 when the target had to be programmed). */
 enum ta_status ta_deploy(struct ta_context *context, const char *folder, struct ta_report *report,

@@ -53,10 +53,12 @@ struct ta_connector {
 
 struct ta_profile {
     const char *name, *version, *title, *summary;
-    const char *kind;       /* "board" or "emulator" */
-    const char *isa;        /* an ISA naming string, Unprivileged ISA 20191213, chapter 27: "rv32imac_zicsr" */
-    unsigned harts;         /* 0 means 1 */
-    uint64_t clock_hz;      /* every instruction takes one cycle of it */
+    const char *kind;    /* "board" or "emulator" */
+    const char *isa;     /* an ISA naming string, Unprivileged ISA 20191213, chapter 27: "rv32imac_zicsr" */
+    unsigned harts;      /* 0 means 1 */
+    uint64_t clock_hz;   /* every instruction takes one cycle of it */
+    const char **clocks; /* the clocks that it may be set to ("8 MHz"); none: only that one */
+    size_t clock_count;
     uint64_t reset_address; /* where the harts start */
     bool semihosting;       /* the RISC-V semihosting calls are answered */
     const struct ta_memory *memories;
@@ -70,6 +72,9 @@ struct ta_profile {
 /* Checks what can be told from the profile alone: an ISA that is named correctly, memories and devices apart,
    connectors on devices that exist. WHY says which key is at fault. Models are checked by ta_machine_new. */
 enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_problem *why);
+
+/* Whether the board may run at this clock. */
+bool ta_profile_has_clock(const struct ta_profile *profile, uint64_t clock_hz);
 
 /* The connector or memory of that name, or null. */
 const struct ta_connector *ta_profile_connector(const struct ta_profile *profile, const char *name);

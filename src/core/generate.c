@@ -53,6 +53,7 @@ static const char sections[] = "SECTIONS\n"
                                "    } > data\n"
                                "\n"
                                "    __heap_start = image_bss_end;\n"
+                               "    .heap (NOLOAD) : { . = . + image_heap_size; } > data\n"
                                "    .stack (NOLOAD) : { . = . + image_stack_size; } > data\n"
                                "    image_stack_top = ORIGIN(data) + LENGTH(data);\n"
                                "    __heap_end = image_stack_top - image_stack_size;\n"
@@ -60,8 +61,8 @@ static const char sections[] = "SECTIONS\n"
                                "    /DISCARD/ : { *(.eh_frame .eh_frame.*) *(.note.GNU-stack) }\n"
                                "}\n";
 
-enum ta_status generate_linker_script(const struct ta_profile *profile, unsigned room, struct text *script,
-                                      struct ta_problem *why) {
+enum ta_status generate_linker_script(const struct ta_profile *profile, const struct board_options *options,
+                                      unsigned room, struct text *script, struct ta_problem *why) {
     const struct ta_memory *code = ta_profile_memory_at(profile, profile->reset_address, 4);
     const struct ta_memory *data = first_ram(profile);
     if (!code || !data)
@@ -74,7 +75,9 @@ enum ta_status generate_linker_script(const struct ta_profile *profile, unsigned
                 (unsigned long long)profile->reset_address, (unsigned long long)(code->size_bytes * room - skipped));
     text_printf(script, "    data (rwx) : ORIGIN = 0x%llx, LENGTH = 0x%llx\n}\n\n", (unsigned long long)data->base,
                 (unsigned long long)(data->size_bytes * room));
-    text_printf(script, "image_stack_size = %d;\n\n%s", STACK_BYTES, sections);
+    text_printf(script, "image_stack_size = %llu;\nimage_heap_size = %llu;\n\n%s",
+                (unsigned long long)(options->stack_bytes ? options->stack_bytes : STACK_BYTES),
+                (unsigned long long)options->heap_bytes, sections);
     return script->failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory") : TA_OK;
 }
 
@@ -98,7 +101,7 @@ static void define_device(struct text *header, const struct ta_profile *profile,
         define(header, name, "INTERRUPT", device->interrupt, "decimal");
 }
 
-void generate_board_header(const struct ta_profile *profile, struct text *header) {
+void generate_board_header(const struct ta_profile *profile, const struct board_options *options, struct text *header) {
     text_printf(header,
                 "/* Generated from the profile %s %s. */\n#ifndef BOARD_H\n#define BOARD_H\n\n"
                 "#define BOARD_NAME \"%s\"\n#define BOARD_CLOCK_HZ %lluu\n",
@@ -113,14 +116,46 @@ void generate_board_header(const struct ta_profile *profile, struct text *header
         for (size_t k = 0; k < profile->device_count; ++k)
             if (!strcmp(profile->devices[k].name, connector->device))
                 define_device(header, profile, connector->name, &profile->devices[k]);
-        if (connector->kind == TA_CONNECTOR_CONSOLE)
+        if (connector->kind == TA_CONNECTOR_CONSOLE) {
+            define(header, connector->name, "BAUD", options->console_baud ? options->console_baud : CONSOLE_BAUD,
+                   "decimal");
             continue;
+        }
         define(header, connector->name, "PIN", connector->pin, "decimal");
         if (connector->kind == TA_CONNECTOR_LAMPS)
             define(header, connector->name, "COUNT", connector->count, "decimal");
         define(header, connector->name, "ACTIVE_LOW", connector->active_low, "decimal");
     }
     text_printf(header, "\n#endif\n");
+}
+
+static void add_identifier(struct text *text, const char *name) {
+    for (; *name; ++name) {
+        char letter = (char)(isalnum((unsigned char)*name) ? toupper((unsigned char)*name) : '_');
+        text_add(text, &letter, 1);
+    }
+}
+
+void generate_resources(const struct resource *resources, size_t count, struct text *header, struct text *source) {
+    text_printf(header, "#ifndef RESOURCES_H\n#define RESOURCES_H\n\n"
+                        "/* Use: resources[RESOURCE_...].bytes, .size. */\n"
+                        "struct resource {\n    const unsigned char *bytes;\n    unsigned long size;\n};\n\nenum {\n");
+    text_printf(source, "    .section .rodata.resources, \"a\"\n");
+    for (size_t i = 0; i < count; ++i) {
+        text_printf(header, "    RESOURCE_");
+        add_identifier(header, resources[i].name);
+        text_printf(header, ",\n");
+        text_printf(source,
+                    "    .balign 8 /* %s, SHA-256 %s */\nresource_%zu:\n    .incbin \"%s\"\nresource_%zu_end:\n",
+                    resources[i].name, resources[i].sha256, i, resources[i].path, i);
+    }
+    text_printf(header,
+                "    RESOURCE_COUNT,\n};\n\nextern const struct resource resources[RESOURCE_COUNT];\n\n#endif\n");
+    text_printf(source,
+                "    .section .rodata.resources.table, \"a\"\n    .balign 8\n    .global resources\nresources:\n"
+                "#if __riscv_xlen == 64\n#define WORD .dword\n#else\n#define WORD .word\n#endif\n");
+    for (size_t i = 0; i < count; ++i)
+        text_printf(source, "    WORD resource_%zu, resource_%zu_end - resource_%zu\n", i, i, i);
 }
 
 void generate_identity_note(const struct ta_identity *identity, struct text *source) {

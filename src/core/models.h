@@ -34,12 +34,29 @@ struct project_needs {
     struct texts board;
 };
 
+/* What a project asks its user for: KIND is "text", "id", "token" (a JWT), "number", "choice" or "secret". ASK says what is
+   wanted, PATTERN is a regular expression for the whole value, FALLBACK the value when none is given. */
+struct setting {
+    const char *name, *kind, *ask, *pattern, *example, *fallback;
+    struct texts choices;
+    uint64_t minimum, maximum; /* of a number; both 0: any */
+};
+
 /* anchor.yaml */
 struct project {
     const char *project, *version, *title, *summary, *licence;
     struct project_needs needs;
     struct texts sources, include, defines, assets, trials, docs;
+    struct setting *settings;
+    size_t setting_count;
     uint64_t format; /* of the file: 0 or 1 */
+};
+
+/* What a setup may say of the board; 0 stands for what the profile and the tool say. */
+struct board_options {
+    uint64_t stack_bytes, heap_bytes; /* the heap's is the least that must be left for it */
+    uint64_t clock_hz;
+    unsigned console_baud;
 };
 
 /* setup.yaml */
@@ -49,6 +66,9 @@ struct setup {
     const char *compiler, *compiler_version;
     const char *target, *profile;
     const char *optimise;
+    struct needs with;    /* components that the user wants beside those that are needed */
+    struct texts without; /* and those that must not be there */
+    struct board_options options;
 };
 
 /* target.yaml: a target on the bench. SEMIHOSTING is "on", "off" or null for what the profile says. */
@@ -76,12 +96,14 @@ struct offer {
 };
 
 /* A component: its own sources and headers, and the components it needs, in ranges. Those of an SDK have its version and
-   lie in its folder; one that is a package of its own says for which SDKs it is. FOLDER is absolute, set when it is
-   loaded. */
+   lie in its folder; one that is a package of its own says for which SDKs it is. Set when it is loaded: ROOTS, the folders
+   that its files may lie in, absolute, its own first; where each of SOURCES does; all that there is of INCLUDE. */
 struct component {
-    const char *name, *version, *title, *summary, *licence, *folder;
+    const char *name, *version, *title, *summary, *licence;
+    const char *licensed_by; /* the publisher whose licence it takes to use it, or null */
     struct needs needs, sdk;
     struct texts sources, include;
+    struct texts roots, source_paths, include_paths;
 };
 
 /* platform.yaml: the image that an emulator starts from, and the profiles that it is for. */
@@ -90,9 +112,9 @@ struct platform {
     struct needs profiles;
 };
 
-/* sdk.yaml */
+/* sdk.yaml. Files that are not in its folder are those of the version LIKE of the same SDK, when that is given. */
 struct sdk {
-    const char *sdk, *version, *title, *summary, *licence;
+    const char *sdk, *version, *like, *title, *summary, *licence;
     struct component *components;
     size_t component_count;
 };

@@ -109,15 +109,15 @@ static void plan_common(struct planner *planner, const struct plan *plan, struct
     const struct plan_inputs *in = planner->in;
     size_t folders = in->include.count;
     for (size_t i = 0; i < in->component_count; ++i)
-        folders += in->components[i]->include.count;
-    reserve(planner, common, folders + in->project->defines.count + in->component_count + 16);
+        folders += in->components[i]->include_paths.count + in->components[i]->roots.count;
+    reserve(planner, common, folders + in->project->defines.count + 16);
     const char *const flags[] = {
         optimise_flag(in->setup), "-g", "-ffunction-sections", "-fdata-sections", "-fno-common", "-Wall", "-Wextra"};
     for (size_t i = 0; i < sizeof flags / sizeof *flags; ++i)
         add(planner, common, flags[i]);
     for (size_t i = 0; i < in->component_count; ++i)
-        if (!i || strcmp(in->components[i]->folder, in->components[i - 1]->folder))
-            ADD_PRINTF(planner, common, "-ffile-prefix-map=%s=%s", in->components[i]->folder,
+        for (size_t k = 0; k < in->components[i]->roots.count; ++k)
+            ADD_PRINTF(planner, common, "-ffile-prefix-map=%s=%s", in->components[i]->roots.items[k],
                        component_origin(in->sdk, in->components[i]));
     for (size_t i = 0; i < in->project->defines.count; ++i)
         ADD_PRINTF(planner, common, "-D%s", in->project->defines.items[i]);
@@ -125,8 +125,8 @@ static void plan_common(struct planner *planner, const struct plan *plan, struct
     for (size_t i = 0; i < in->include.count; ++i)
         ADD_PRINTF(planner, common, "-I%s", in->include.items[i]);
     for (size_t i = 0; i < in->component_count; ++i)
-        for (size_t k = 0; k < in->components[i]->include.count; ++k)
-            ADD_PRINTF(planner, common, "-I%s/%s", in->components[i]->folder, in->components[i]->include.items[k]);
+        for (size_t k = 0; k < in->components[i]->include_paths.count; ++k)
+            ADD_PRINTF(planner, common, "-I%s", in->components[i]->include_paths.items[k]);
 }
 
 static void plan_note(struct planner *planner, struct plan *plan, const struct texts *target) {
@@ -174,8 +174,13 @@ static void plan_paths(struct planner *planner, struct plan *plan) {
         const char **path;
         const char *name;
     } files[] = {
-        {&plan->generated, "generated"},        {&plan->script, "generated/board.ld"},
-        {&plan->header, "generated/board.h"},   {&plan->note_source, "generated/identity.S"},
+        {&plan->generated, "generated"},
+        {&plan->script, "generated/board.ld"},
+        {&plan->header, "generated/board.h"},
+        {&plan->settings, "generated/settings.h"},
+        {&plan->resources_header, "generated/resources.h"},
+        {&plan->resources, "generated/resources.S"},
+        {&plan->note_source, "generated/identity.S"},
         {&plan->note_object, "obj/identity.o"},
     };
     plan->folder = keep(planner, arena_printf(planner->arena, "out/%s-%s", in->setup->target, in->setup->compiler));
@@ -201,7 +206,7 @@ enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, 
     size_t sources = inputs->sources.count;
     for (size_t i = 0; i < inputs->component_count; ++i)
         sources += inputs->components[i]->sources.count;
-    plan->steps = arena_alloc(arena, (sources + 1) * sizeof *plan->steps);
+    plan->steps = arena_alloc(arena, (sources + 2) * sizeof *plan->steps);
     if (!plan->steps)
         return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     for (size_t i = 0; i < inputs->sources.count; ++i)
@@ -212,8 +217,10 @@ enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, 
             plan_step(
                 &planner, plan, &target, &common,
                 arena_printf(arena, "%s/%s", component_origin(inputs->sdk, component), component->sources.items[k]),
-                arena_printf(arena, "%s/%s", component->folder, component->sources.items[k]));
+                component->source_paths.items[k]);
     }
+    if (inputs->has_assets)
+        plan_step(&planner, plan, &target, &common, plan->resources, plan->resources);
     plan_note(&planner, plan, &target);
     plan_link(&planner, plan, &target);
     return planner.failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory") : TA_OK;

@@ -26,7 +26,7 @@ struct compile_step {
 struct plan {
     const char *folder;    /* out/<target>-<compiler>, relative to the project as all outputs are */
     const char *generated; /* the folder of generated files */
-    const char *script, *header, *note_source, *note_object, *elf, *map;
+    const char *script, *header, *settings, *resources, *resources_header, *note_source, *note_object, *elf, *map;
     struct compile_step *steps;
     size_t count;
     struct texts note_arguments, link_arguments;
@@ -43,6 +43,7 @@ struct plan_inputs {
     const struct ta_profile *profile;
     const struct toolchain *toolchain;
     struct texts sources, include;
+    bool has_assets; /* which go into the image as resources */
     const struct component **components;
     size_t component_count;
 };

@@ -1,5 +1,6 @@
 /* What a profile alone can tell to be wrong. */
 #include "tameanchor/profile.h"
+#include "base/units.h"
 #include "core/isa.h"
 
 #include <string.h>
@@ -19,6 +20,23 @@ const struct ta_memory *ta_profile_memory_at(const struct ta_profile *profile, u
             return memory;
     }
     return NULL;
+}
+
+bool ta_profile_has_clock(const struct ta_profile *profile, uint64_t clock_hz) {
+    uint64_t value;
+    for (size_t i = 0; i < profile->clock_count; ++i)
+        if (unit_parse(profile->clocks[i], strlen(profile->clocks[i]), UNIT_FREQUENCY_HZ, &value) && value == clock_hz)
+            return true;
+    return clock_hz == profile->clock_hz;
+}
+
+static enum ta_status check_clocks(const struct ta_profile *profile, struct ta_problem *why) {
+    uint64_t value;
+    for (size_t i = 0; i < profile->clock_count; ++i)
+        if (!unit_parse(profile->clocks[i], strlen(profile->clocks[i]), UNIT_FREQUENCY_HZ, &value) || !value)
+            return ta_problem_set(why, TA_E_INPUT, "write for example 8 MHz", "clocks: \"%s\" is not a frequency",
+                                  profile->clocks[i]);
+    return TA_OK;
 }
 
 static const struct ta_device *profile_device(const struct ta_profile *profile, const char *name) {
@@ -72,6 +90,8 @@ enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_prob
         return status;
     if (profile->clock_hz < 1000 || profile->clock_hz > 10000000000u)
         return ta_problem_set(why, TA_E_INPUT, "a clock runs at 1 kHz to 10 GHz", "clock: it is out of range");
-    status = check_memories(profile, &isa, why);
+    status = check_clocks(profile, why);
+    if (!status)
+        status = check_memories(profile, &isa, why);
     return status ? status : check_connectors(profile, why);
 }

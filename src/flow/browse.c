@@ -136,7 +136,7 @@ static void list_sdk(struct browser *browser, const char *package) {
     struct sdk sdk;
     const char *dash = strrchr(package, '-'), *folder;
     g_autofree char *name = g_strndup(package, dash ? (gsize)(dash - package) : strlen(package));
-    if (!dash || catalog_sdk(browser->context, name, dash + 1, browser->arena, &sdk, &folder, browser->why)) {
+    if (!dash || catalog_sdk(browser->context, name, dash + 1, NULL, browser->arena, &sdk, &folder, browser->why)) {
         add_row(browser, TA_LEVEL_PROBLEM, "SDK", package, "", dash ? browser->why->what : "it has no version", "");
         return;
     }
@@ -354,7 +354,7 @@ static enum ta_status show_sdk(struct browser *browser, const char *name, const 
     struct sdk sdk;
     enum ta_status status = catalog_sdk_version(browser->context, name, range, browser->arena, &version, browser->why);
     if (!status)
-        status = catalog_sdk(browser->context, name, version, browser->arena, &sdk, &folder, browser->why);
+        status = catalog_sdk(browser->context, name, version, NULL, browser->arena, &sdk, &folder, browser->why);
     if (status)
         return status;
     report_title(browser->report, "%s %s: %s", sdk.sdk, sdk.version, sdk.title ? sdk.title : "");

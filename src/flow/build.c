@@ -6,7 +6,9 @@
 #include "flow/build.h"
 #include "flow/build_state.h"
 #include "flow/context.h"
+#include "flow/generated.h"
 #include "flow/report.h"
+#include "flow/settings.h"
 #include "host/commands.h"
 #include "host/elf_file.h"
 #include "host/files.h"
@@ -27,6 +29,7 @@ struct builder {
     unsigned compiled, finished, wanted, errors, warnings;
     const char *failed; /* the first source that did not compile */
     struct ta_identity identity;
+    enum ta_edits edits;
 };
 
 /* Compiler messages: "src/main.c:12:5: error: ...". */
@@ -69,7 +72,8 @@ static enum ta_status run_one(struct builder *builder, const struct texts *argum
 
 /* Generating. */
 
-static enum ta_status write_generated(struct builder *builder, const char *path, struct text *text) {
+/* Not a file that people see: it goes when the build ends. */
+static enum ta_status write_passing(struct builder *builder, const char *path, struct text *text) {
     enum ta_status status = text->failed ? ta_problem_set(builder->why, TA_E_MEMORY, NULL, "out of memory")
                                          : file_write_changed(workspace_path(&builder->workspace, path), text->bytes,
                                                               text->length, builder->why);
@@ -77,21 +81,69 @@ static enum ta_status write_generated(struct builder *builder, const char *path,
     return status;
 }
 
-static enum ta_status generate(struct builder *builder) {
-    struct text script = {0}, header = {0};
+static enum ta_status write_generated(struct builder *builder, const char *path, const char *inputs,
+                                      struct text *body) {
+    return generated_write(&builder->workspace, path, inputs, body, builder->edits, builder->report, builder->why);
+}
+
+static enum ta_status make_folders(struct builder *builder) {
     enum ta_status status = folder_make(workspace_path(&builder->workspace, builder->plan.generated), builder->why);
     for (size_t i = 0; !status && i < builder->plan.count; ++i) {
         g_autofree char *folder = g_path_get_dirname(builder->plan.steps[i].object);
         status = folder_make(workspace_path(&builder->workspace, folder), builder->why);
     }
+    return status;
+}
+
+/* The assets that patterns of the manifest match, in the image. */
+static enum ta_status write_resources(struct builder *builder, const char *inputs) {
+    struct workspace *workspace = &builder->workspace;
+    struct text header = {0}, source = {0};
+    struct texts assets;
+    enum ta_status status = workspace_files(workspace, "assets", &workspace->project.assets, &assets, builder->why);
+    if (status || !assets.count)
+        return status;
+    struct resource *resources = arena_alloc(workspace->arena, assets.count * sizeof *resources);
+    for (size_t i = 0; resources && !status && i < assets.count; ++i) {
+        char digest[SHA256_TEXT_BYTES];
+        status = file_sha256(workspace_path(workspace, assets.items[i]), digest, builder->why);
+        resources[i] = (struct resource){assets.items[i], assets.items[i], arena_text(workspace->arena, digest)};
+    }
+    if (status || !resources)
+        return status ? status : ta_problem_set(builder->why, TA_E_MEMORY, NULL, "out of memory");
+    generate_resources(resources, assets.count, &header, &source);
+    status = write_generated(builder, builder->plan.resources_header, inputs, &header);
+    enum ta_status source_status = write_generated(builder, builder->plan.resources, inputs, &source);
+    return status ? status : source_status;
+}
+
+/* All that is generated before anything is compiled, so that no error shows up which generating would cure. */
+static enum ta_status generate(struct builder *builder) {
+    struct workspace *workspace = &builder->workspace;
+    const struct board_options *options = &workspace->setup.options;
+    struct text script = {0}, header = {0}, settings = {0};
+    g_autofree char *inputs = g_strdup_printf(
+        "%s %s %s %s %s stack %" G_GUINT64_FORMAT " heap %" G_GUINT64_FORMAT " clock %" G_GUINT64_FORMAT " baud %u",
+        workspace->project.project, workspace->project.version, workspace->profile.name, workspace->profile.version,
+        workspace->setup.sdk_version, options->stack_bytes, options->heap_bytes, workspace->profile.clock_hz,
+        options->console_baud);
+    enum ta_status status = make_folders(builder);
     if (!status)
-        status = generate_linker_script(&builder->workspace.profile, 1, &script, builder->why);
+        status = generate_linker_script(&workspace->profile, options, 1, &script, builder->why);
     if (status)
         return status;
-    generate_board_header(&builder->workspace.profile, &header);
-    status = write_generated(builder, builder->plan.script, &script);
-    enum ta_status header_status = write_generated(builder, builder->plan.header, &header);
-    return status ? status : header_status;
+    generate_board_header(&workspace->profile, options, &header);
+    status = write_generated(builder, builder->plan.script, inputs, &script);
+    enum ta_status header_status = write_generated(builder, builder->plan.header, inputs, &header);
+    status = status ? status : header_status;
+    if (!status && workspace->project.setting_count) {
+        status = settings_header(workspace, &settings, builder->why);
+        if (status)
+            text_free(&settings);
+        else
+            status = write_generated(builder, builder->plan.settings, inputs, &settings);
+    }
+    return status ? status : write_resources(builder, inputs);
 }
 
 /* For editors: the JSON compilation database. */
@@ -205,9 +257,10 @@ static enum ta_status link_wide(struct builder *builder, struct ta_image *image)
                              : !strcmp(argument, plan->elf)  ? wide_elf
                                                              : argument;
     }
-    enum ta_status status = generate_linker_script(&builder->workspace.profile, 16, &script, builder->why);
+    enum ta_status status = generate_linker_script(&builder->workspace.profile, &builder->workspace.setup.options, 16,
+                                                   &script, builder->why);
     if (!status)
-        status = write_generated(builder, wide_script, &script);
+        status = write_passing(builder, wide_script, &script);
     builder->wanted = builder->finished = 0;
     if (!status)
         status = run_one(builder, &arguments, &command);
@@ -258,7 +311,7 @@ static enum ta_status assemble_note(struct builder *builder) {
     struct command command = {0};
     const char *const files[] = {builder->plan.note_source};
     generate_identity_note(&builder->identity, &note);
-    enum ta_status status = write_generated(builder, builder->plan.note_source, &note);
+    enum ta_status status = write_generated(builder, builder->plan.note_source, "identity", &note);
     if (status)
         return status;
     g_autofree char *inputs = build_state_inputs(builder->state, &builder->plan.note_arguments, files, 1);
@@ -420,8 +473,13 @@ const char *build_first_change(struct workspace *workspace) {
 
 enum ta_status ta_build(struct ta_context *context, const char *folder, struct ta_report *report,
                         struct ta_problem *why) {
+    return ta_build_edited(context, folder, TA_EDITS_REFUSED, report, why);
+}
+
+enum ta_status ta_build_edited(struct ta_context *context, const char *folder, enum ta_edits edits,
+                               struct ta_report *report, struct ta_problem *why) {
     gint64 start = g_get_monotonic_time();
-    struct builder builder = {.report = report, .why = why};
+    struct builder builder = {.report = report, .why = why, .edits = edits};
     enum ta_status status = workspace_open(context, folder, &builder.workspace, why);
     if (!status)
         status = workspace_load(&builder.workspace, why);

@@ -63,15 +63,16 @@ static void add_portable(GChecksum *sum, const struct build_state *state, const 
     const struct {
         const char *path, *name;
     } places[] = {
-        {state->workspace->sdk_folder, "(sdk)"}, {state->toolchain->c_library, "(c-library)"},
-        {state->toolchain->path, "(compiler)"},  {state->workspace->folder, "(project)"},
+        {state->toolchain->c_library, "(c-library)"},
+        {state->toolchain->path, "(compiler)"},
+        {state->workspace->folder, "(project)"},
         {state->plan->folder, "(out)"},
     };
     const struct sdk *sdk = &state->workspace->sdk;
     g_autoptr(GString) line = g_string_new(text);
     for (size_t i = 0; i < sdk->component_count; ++i)
-        if (sdk->components[i].sdk.count) /* a package of its own, in a folder of its own */
-            g_string_replace(line, sdk->components[i].folder, component_origin(sdk, &sdk->components[i]), 0);
+        for (size_t k = 0; k < sdk->components[i].roots.count; ++k)
+            g_string_replace(line, sdk->components[i].roots.items[k], component_origin(sdk, &sdk->components[i]), 0);
     for (size_t i = 0; i < G_N_ELEMENTS(places); ++i)
         if (*places[i].path)
             g_string_replace(line, places[i].path, places[i].name, 0);

@@ -203,46 +203,131 @@ enum ta_status catalog_sdk_version(const struct ta_context *context, const char 
     return ta_problem_set(why, TA_E_INPUT, fix, "no version of %s is %s", name, range ? range : "there");
 }
 
-/* Adds the component packages that are made for this SDK, the newest of each name that the SDK has not got itself. */
-static enum ta_status add_components(const struct ta_context *context, struct arena *arena, struct sdk *sdk,
-                                     struct ta_problem *why) {
-    g_auto(GStrv) packages = catalog_list(context, catalog_components);
-    size_t own = sdk->component_count;
-    struct component *all = arena_alloc(arena, (own + g_strv_length(packages) + 1) * sizeof *all);
-    struct ta_version version = {0};
-    enum ta_status status =
-        all ? ta_version_parse(sdk->version, &version, why) : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-    if (!status && own)
-        memcpy(all, sdk->components, own * sizeof *all);
-    for (char **package = packages; !status && *package; ++package) {
-        g_autofree char *below = g_strdup_printf("components/%s/component.yaml", *package);
-        g_autofree char *path = catalog_find(context, below);
-        g_autofree char *folder = g_path_get_dirname(path);
-        struct component component = {0};
-        struct ta_version mine, other;
-        if (component_read(path, path, arena, &component, NULL))
-            continue; /* catalog and ready tell of it */
-        const char *range = needs_range(&component.sdk, sdk->sdk);
-        const struct component *known =
-            sdk_component(&(struct sdk){.components = all, .component_count = sdk->component_count}, component.name);
-        if (!range || !ta_range_contains(range, &version) || (known && known < all + own))
-            continue;
-        component.folder = arena_text(arena, folder);
-        bool newer = known && !ta_version_parse(component.version, &mine, NULL) &&
-                     !ta_version_parse(known->version, &other, NULL) && ta_version_compare(&mine, &other) > 0;
-        if (!known || newer)
-            all[known ? (size_t)(known - all) : sdk->component_count++] = component;
+/* Sets where the component's files are: each source in the first of ROOTS that has it, headers in all of them. */
+static enum ta_status locate_component(struct arena *arena, struct component *component, const struct texts *roots,
+                                       struct ta_problem *why) {
+    size_t includes = component->include.count * roots->count;
+    component->roots = *roots;
+    component->source_paths.items = arena_alloc(arena, (component->sources.count + 1) * sizeof(char *));
+    component->include_paths.items = arena_alloc(arena, (includes + 1) * sizeof(char *));
+    if (!component->source_paths.items || !component->include_paths.items)
+        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    for (size_t i = 0; i < component->sources.count; ++i) {
+        const char *found = NULL;
+        for (size_t k = 0; k < roots->count && !found; ++k) {
+            found = arena_printf(arena, "%s/%s", roots->items[k], component->sources.items[i]);
+            found = found && g_file_test(found, G_FILE_TEST_EXISTS) ? found : NULL;
+        }
+        if (!found) /* the compiler tells that it is missing */
+            found = arena_printf(arena, "%s/%s", roots->items[0], component->sources.items[i]);
+        component->source_paths.items[component->source_paths.count++] = found ? found : "";
     }
-    if (!status)
-        sdk->components = all;
+    for (size_t i = 0; i < component->include.count; ++i)
+        for (size_t k = 0; k < roots->count; ++k) {
+            const char *path = arena_printf(arena, "%s/%s", roots->items[k], component->include.items[i]);
+            if (path && g_file_test(path, G_FILE_TEST_IS_DIR))
+                component->include_paths.items[component->include_paths.count++] = path;
+        }
+    return TA_OK;
+}
+
+/* The component package in the folder components/PACKAGE. */
+static enum ta_status read_component(const struct ta_context *context, const char *package, struct arena *arena,
+                                     struct component *component, struct ta_problem *why) {
+    g_autofree char *below = g_strdup_printf("components/%s", package);
+    g_autofree char *folder = catalog_find(context, below);
+    g_autofree char *path = g_build_filename(folder, "component.yaml", NULL);
+    const char **root = arena_alloc(arena, sizeof *root);
+    if (!root || !(*root = arena_text(arena, folder)))
+        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    enum ta_status status = component_read(path, path, arena, component, why);
+    return status ? status : locate_component(arena, component, &(struct texts){root, 1}, why);
+}
+
+enum ta_status catalog_sdk_components(const struct ta_context *context, struct arena *arena, const char *sdk,
+                                      const char *version_text, struct component **components, size_t *count,
+                                      struct ta_problem *why) {
+    g_auto(GStrv) packages = catalog_list(context, catalog_components);
+    struct ta_version version;
+    *count = 0;
+    *components = arena_alloc(arena, (g_strv_length(packages) + 1) * sizeof **components);
+    if (!*components)
+        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    enum ta_status status = ta_version_parse(version_text, &version, why);
+    for (char **package = packages; !status && *package; ++package) {
+        struct component *component = &(*components)[*count];
+        *component = (struct component){0};
+        if (read_component(context, *package, arena, component, NULL))
+            continue; /* catalog tells of it */
+        const char *range = needs_range(&component->sdk, sdk);
+        *count += range && ta_range_contains(range, &version);
+    }
     return status;
 }
 
-enum ta_status catalog_sdk(const struct ta_context *context, const char *name, const char *version, struct arena *arena,
-                           struct sdk *sdk, const char **folder, struct ta_problem *why) {
+/* The folder of an SDK's version, and of those that it is like. */
+static enum ta_status find_roots(const struct ta_context *context, const char *name, const struct sdk *sdk,
+                                 const char *folder, struct arena *arena, struct texts *roots, struct ta_problem *why) {
+    enum { LIKE_AT_MOST = 8 };
+    const char *like = sdk->like, *version = sdk->version;
+    *roots = (struct texts){arena_alloc(arena, LIKE_AT_MOST * sizeof(char *)), 0};
+    if (!roots->items)
+        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    roots->items[roots->count++] = folder;
+    while (like && roots->count < LIKE_AT_MOST) {
+        g_autofree char *below = g_strdup_printf("sdk/%s-%s", name, like);
+        g_autofree char *path = catalog_find(context, below);
+        g_autofree char *file = path ? g_build_filename(path, "sdk.yaml", NULL) : NULL;
+        g_autofree char *fix = g_strdup_printf("tanchor catalog add %s@%s", name, like);
+        struct sdk other = {0};
+        if (!path)
+            return ta_problem_set(why, TA_E_INPUT, fix, "%s %s is like %s, which is not here", name, version, like);
+        enum ta_status status = sdk_read(file, file, arena, &other, why);
+        if (status)
+            return status;
+        roots->items[roots->count++] = arena_text(arena, path);
+        version = like;
+        like = other.like;
+    }
+    return TA_OK;
+}
+
+/* Those that are packages of their own come behind its own; of one name, the newest that is in PICK's range, when PICK names
+   it. */
+static enum ta_status add_components(const struct ta_context *context, struct arena *arena, struct sdk *sdk,
+                                     const struct needs *pick, struct ta_problem *why) {
+    struct component *others, *all;
+    size_t own = sdk->component_count, count;
+    enum ta_status status = catalog_sdk_components(context, arena, sdk->sdk, sdk->version, &others, &count, why);
+    if (status)
+        return status;
+    all = arena_alloc(arena, (own + count + 1) * sizeof *all);
+    if (!all)
+        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    if (own)
+        memcpy(all, sdk->components, own * sizeof *all);
+    sdk->components = all;
+    for (size_t i = 0; i < count; ++i) {
+        const struct component *known = sdk_component(sdk, others[i].name);
+        const char *range = pick ? needs_range(pick, others[i].name) : NULL;
+        struct ta_version mine, other;
+        if (ta_version_parse(others[i].version, &mine, NULL) || (range && !ta_range_contains(range, &mine)))
+            continue;
+        bool newer = known && known >= all + own && !ta_version_parse(known->version, &other, NULL) &&
+                     ta_version_compare(&mine, &other) > 0;
+        if (!known || newer)
+            all[known ? (size_t)(known - all) : sdk->component_count++] = others[i];
+    }
+    return TA_OK;
+}
+
+enum ta_status catalog_sdk(const struct ta_context *context, const char *name, const char *version,
+                           const struct needs *pick, struct arena *arena, struct sdk *sdk, const char **folder,
+                           struct ta_problem *why) {
     g_autofree char *below = g_strdup_printf("sdk/%s-%s", name, version);
     g_autofree char *path = catalog_find(context, below);
     g_autofree char *file = path ? g_build_filename(path, "sdk.yaml", NULL) : NULL;
+    struct texts roots;
     const char *any;
     if (!path) {
         g_autofree char *range = g_strdup_printf("=%s", version);
@@ -251,11 +336,13 @@ enum ta_status catalog_sdk(const struct ta_context *context, const char *name, c
     *folder = arena_text(arena, path);
     enum ta_status status =
         *folder ? sdk_read(file, file, arena, sdk, why) : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    if (!status)
+        status = find_roots(context, name, sdk, *folder, arena, &roots, why);
     for (size_t i = 0; !status && i < sdk->component_count; ++i) {
-        sdk->components[i].folder = *folder;
         sdk->components[i].version = sdk->version;
+        status = locate_component(arena, &sdk->components[i], &roots, why);
     }
-    return status ? status : add_components(context, arena, sdk, why);
+    return status ? status : add_components(context, arena, sdk, pick, why);
 }
 
 /* The public profile first. */

@@ -22,9 +22,15 @@ enum ta_status catalog_profile(const struct ta_context *context, const char *nam
                                struct ta_profile *profile, struct ta_problem *why);
 
 /* The SDK of exactly that version; its folder goes to *FOLDER. Components that are packages of their own and made for that
-   version are among its components, behind its own; of one name, the newest. */
-enum ta_status catalog_sdk(const struct ta_context *context, const char *name, const char *version, struct arena *arena,
-                           struct sdk *sdk, const char **folder, struct ta_problem *why);
+   version are among its components, behind its own; of one name, the newest that is in the range of PICK (may be null). */
+enum ta_status catalog_sdk(const struct ta_context *context, const char *name, const char *version,
+                           const struct needs *pick, struct arena *arena, struct sdk *sdk, const char **folder,
+                           struct ta_problem *why);
+
+/* All component packages that are made for this version of SDK, each version of each. */
+enum ta_status catalog_sdk_components(const struct ta_context *context, struct arena *arena, const char *sdk,
+                                      const char *version, struct component **components, size_t *count,
+                                      struct ta_problem *why);
 
 /* The newest version of SDK NAME inside RANGE (null: any), in *VERSION. TA_E_INPUT says which versions there are. */
 enum ta_status catalog_sdk_version(const struct ta_context *context, const char *name, const char *range,

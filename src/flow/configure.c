@@ -2,10 +2,14 @@
    unless it is asked for anew or fits no more. */
 #include "tameanchor/chain.h"
 
+#include "base/units.h"
+#include "core/generate.h"
 #include "flow/catalog.h"
 #include "flow/projects.h"
 #include "flow/report.h"
+#include "flow/settings.h"
 #include "flow/target.h"
+#include "flow/versions.h"
 #include "flow/workspace.h"
 #include "host/files.h"
 #include "host/model_files.h"
@@ -34,59 +38,72 @@ static bool in_range(const char *range, const char *text) {
     return !range || (!ta_version_parse(text, &version, NULL) && ta_range_contains(range, &version));
 }
 
-static enum ta_status choose_sdk(struct chooser *chooser) {
-    struct workspace *workspace = &chooser->workspace;
-    const struct needs *needs = &workspace->project.needs.sdk;
-    const char *wanted = chooser->choices->sdk, *version = NULL;
-    g_autofree char *name =
-        wanted ? split_version(wanted, &version) : g_strdup(needs->count ? needs->items[0].name : "");
-    const char *range = needs_range(needs, name);
-    if (!range)
-        return ta_problem_set(chooser->why, TA_E_INPUT, needs->count ? needs->items[0].name : NULL,
-                              "%s is not made for the SDK \"%s\"", workspace->project.project, name);
-    bool again = !wanted && workspace->configured && !strcmp(workspace->setup.sdk, name) &&
-                 in_range(range, workspace->setup.sdk_version);
-    if (again)
-        version = workspace->setup.sdk_version;
-    if (version && !in_range(range, version))
-        return ta_problem_set(chooser->why, TA_E_INPUT, "choose a version inside the range",
-                              "%s needs %s %s; %s is not inside", workspace->project.project, name, range, version);
-    g_autofree char *exact = version ? g_strdup_printf("=%s", version) : NULL;
-    chooser->setup.sdk = arena_text(workspace->arena, name);
-    enum ta_status status = catalog_sdk_version(workspace->context, name, exact ? exact : range, workspace->arena,
-                                                &chooser->setup.sdk_version, chooser->why);
-    if (!status)
-        report_add(chooser->report, TA_LEVEL_OK, "SDK", NULL, "%s %s (%s)", name, chooser->setup.sdk_version,
-                   again    ? "as before"
-                   : wanted ? "as asked"
-                            : "the newest that fits");
-    return status;
+/* Versions. */
+
+/* What was wished for before, and what is wished for now: a later --with takes an earlier --without back, and so on. */
+static enum ta_status merge_wishes(struct chooser *chooser) {
+    const struct setup *before = chooser->workspace.configured ? &chooser->workspace.setup : NULL;
+    const char *const *with = chooser->choices->with, *const *without = chooser->choices->without;
+    size_t most = (with ? g_strv_length((char **)with) : 0) + (without ? g_strv_length((char **)without) : 0) +
+                  (before ? before->with.count + before->without.count : 0);
+    struct arena *arena = chooser->workspace.arena;
+    struct setup *setup = &chooser->setup;
+    setup->with.items = arena_alloc(arena, (most + 1) * sizeof *setup->with.items);
+    setup->without.items = arena_alloc(arena, (most + 1) * sizeof *setup->without.items);
+    if (!setup->with.items || !setup->without.items)
+        return ta_problem_set(chooser->why, TA_E_MEMORY, NULL, "out of memory");
+    for (size_t i = 0; with && with[i]; ++i) {
+        const char *at = strchr(with[i], '@');
+        const char *name = at ? arena_text_part(arena, with[i], (size_t)(at - with[i])) : with[i];
+        const char *range = at ? arena_printf(arena, "=%s", at + 1) : "*";
+        if (ta_range_check(range, NULL))
+            return ta_problem_set(chooser->why, TA_E_USAGE, "write for example --with chime@1.1.0",
+                                  "--with: \"%s\" names no version", with[i]);
+        setup->with.items[setup->with.count++] = (struct need){name, range};
+    }
+    for (size_t i = 0; without && without[i]; ++i)
+        setup->without.items[setup->without.count++] = without[i];
+    for (size_t i = 0; before && i < before->with.count; ++i)
+        if (!needs_range(&setup->with, before->with.items[i].name) &&
+            !(without && g_strv_contains(without, before->with.items[i].name)))
+            setup->with.items[setup->with.count++] = before->with.items[i];
+    for (size_t i = 0; before && i < before->without.count; ++i)
+        if (!needs_range(&setup->with, before->without.items[i]) &&
+            !(without && g_strv_contains(without, before->without.items[i])))
+            setup->without.items[setup->without.count++] = before->without.items[i];
+    return TA_OK;
 }
 
-static enum ta_status choose_components(struct chooser *chooser) {
-    const struct needs *needed = &chooser->workspace.project.needs.components;
-    struct arena *arena = chooser->workspace.arena;
-    struct needs *chosen = &chooser->setup.components;
-    const struct component **all;
-    const char *folder;
-    struct sdk sdk;
-    size_t count;
-    enum ta_status status = catalog_sdk(chooser->workspace.context, chooser->setup.sdk, chooser->setup.sdk_version,
-                                        arena, &sdk, &folder, chooser->why);
+static enum ta_status choose_versions(struct chooser *chooser) {
+    struct workspace *workspace = &chooser->workspace;
+    const char *wanted = chooser->choices->sdk, *version = NULL;
+    g_autofree char *name = wanted ? split_version(wanted, &version) : NULL;
+    struct version_wishes wishes = {.sdk = name ? arena_text(workspace->arena, name) : NULL,
+                                    .sdk_version = version,
+                                    .before = workspace->configured ? &workspace->setup : NULL};
+    struct versions versions;
+    enum ta_status status = merge_wishes(chooser);
+    wishes.with = chooser->setup.with;
+    wishes.without = chooser->setup.without;
+    if (!status && version && ta_range_check(version, chooser->why))
+        return TA_E_INPUT;
     if (!status)
-        status = plan_components(arena, &sdk, needed, &all, &count, chooser->why);
+        status = versions_choose(workspace, &wishes, &versions, chooser->report, chooser->why);
     if (status)
         return status;
-    chosen->items = arena_alloc(arena, (count + 1) * sizeof *chosen->items);
-    if (!chosen->items)
-        return ta_problem_set(chooser->why, TA_E_MEMORY, NULL, "out of memory");
+    chooser->setup.sdk = versions.sdk;
+    chooser->setup.sdk_version = versions.sdk_version;
+    chooser->setup.components = versions.components;
     g_autoptr(GString) names = g_string_new(NULL);
-    for (size_t i = 0; i < count; ++i) {
-        chosen->items[chosen->count++] = (struct need){all[i]->name, all[i]->version};
-        g_string_append_printf(names, "%s%s", i ? ", " : "", all[i]->name);
-        if (all[i]->sdk.count)
-            g_string_append_printf(names, " %s", all[i]->version);
+    for (size_t i = 0; i < versions.components.count; ++i) {
+        const struct need *each = &versions.components.items[i];
+        bool own = strcmp(each->range, versions.sdk_version) != 0;
+        g_string_append_printf(names, "%s%s%s%s", i ? ", " : "", each->name, own ? " " : "", own ? each->range : "");
     }
+    report_add(chooser->report, TA_LEVEL_OK, "SDK", NULL, "%s %s (%s)", versions.sdk, versions.sdk_version,
+               versions.kept ? "as before"
+               : wanted      ? "as asked"
+                             : "the newest that fits");
     report_add(chooser->report, TA_LEVEL_OK, "components", NULL, "%s", names->len ? names->str : "none");
     return TA_OK;
 }
@@ -237,10 +254,68 @@ static enum ta_status choose_optimisation(struct chooser *chooser) {
     return TA_OK;
 }
 
+/* Board options. */
+
+/* WANTED as a quantity of UNIT, "default" as 0; what is not wanted anew stays as it was. */
+static enum ta_status choose_option(struct chooser *chooser, const char *option, const char *wanted,
+                                    enum unit_kind unit, uint64_t *value) {
+    if (!wanted)
+        return TA_OK;
+    if (!strcmp(wanted, "default"))
+        *value = 0;
+    else if (!unit_parse(wanted, strlen(wanted), unit, value) || !*value)
+        return ta_problem_set(chooser->why, TA_E_USAGE,
+                              unit == UNIT_NONE ? "write a whole number, or default"
+                                                : "write for example 4 KiB, 8 MHz, or default",
+                              "--%s: \"%s\" cannot be read", option, wanted);
+    return TA_OK;
+}
+
+static enum ta_status choose_options(struct chooser *chooser) {
+    const struct ta_choices *choices = chooser->choices;
+    struct board_options *options = &chooser->setup.options;
+    char stack[UNIT_TEXT_BYTES], heap[UNIT_TEXT_BYTES], clock[UNIT_TEXT_BYTES];
+    if (chooser->workspace.configured)
+        *options = chooser->workspace.setup.options;
+    uint64_t baud = options->console_baud;
+    enum ta_status status = choose_option(chooser, "stack", choices->stack, UNIT_SIZE_BYTES, &options->stack_bytes);
+    if (!status)
+        status = choose_option(chooser, "heap", choices->heap, UNIT_SIZE_BYTES, &options->heap_bytes);
+    if (!status)
+        status = choose_option(chooser, "clock", choices->clock, UNIT_FREQUENCY_HZ, &options->clock_hz);
+    if (!status)
+        status = choose_option(chooser, "console-speed", choices->console_speed, UNIT_NONE, &baud);
+    options->console_baud = (unsigned)baud;
+    if (!status && baud && (baud < 300 || baud > 4000000))
+        return ta_problem_set(chooser->why, TA_E_USAGE, "write for example 115200",
+                              "--console-speed: it may be 300 to 4000000");
+    if (!status && options->clock_hz && !ta_profile_has_clock(&chooser->profile, options->clock_hz)) {
+        g_autoptr(GString) all = g_string_new(unit_format(clock, UNIT_FREQUENCY_HZ, chooser->profile.clock_hz));
+        for (size_t i = 0; i < chooser->profile.clock_count; ++i)
+            g_string_append_printf(all, ", %s", chooser->profile.clocks[i]);
+        return ta_problem_set(chooser->why, TA_E_INPUT, all->str, "%s cannot run at %s", chooser->profile.name,
+                              unit_format(clock, UNIT_FREQUENCY_HZ, options->clock_hz));
+    }
+    options->stack_bytes = (options->stack_bytes + 15) / 16 * 16; /* the ABI wants it aligned */
+    if (!status && (options->stack_bytes || options->heap_bytes || options->clock_hz || baud))
+        report_add(
+            chooser->report, TA_LEVEL_OK, "board", NULL, "stack %s, heap at least %s, clock %s, console %u baud",
+            unit_format(stack, UNIT_SIZE_BYTES, options->stack_bytes ? options->stack_bytes : STACK_BYTES),
+            unit_format(heap, UNIT_SIZE_BYTES, options->heap_bytes),
+            unit_format(clock, UNIT_FREQUENCY_HZ, options->clock_hz ? options->clock_hz : chooser->profile.clock_hz),
+            baud ? (unsigned)baud : CONSOLE_BAUD);
+    return status;
+}
+
+static enum ta_status choose_settings(struct chooser *chooser) {
+    const char *const *settings = chooser->choices->settings;
+    return settings ? settings_set(&chooser->workspace, settings, chooser->report, chooser->why) : TA_OK;
+}
+
 enum ta_status ta_configure(struct ta_context *context, const char *folder, const struct ta_choices *choices,
                             struct ta_report *report, struct ta_problem *why) {
-    static enum ta_status (*const steps[])(struct chooser *) = {choose_sdk, choose_components, choose_target,
-                                                                choose_compiler, choose_optimisation};
+    static enum ta_status (*const steps[])(struct chooser *) = {choose_versions,     choose_target,  choose_compiler,
+                                                                choose_optimisation, choose_options, choose_settings};
     gint64 start = g_get_monotonic_time();
     struct chooser chooser = {.choices = choices, .report = report, .why = why};
     enum ta_status status = workspace_open(context, folder, &chooser.workspace, why);

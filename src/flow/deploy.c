@@ -38,6 +38,8 @@ enum ta_status deployed_open(struct ta_context *context, const char *folder, str
     if (!status)
         status = target_profile(context, workspace->setup.target, workspace->arena, &deployed->profile, why);
     if (!status)
+        workspace_apply_options(workspace, &deployed->profile);
+    if (!status)
         status = ta_image_fits(&deployed->image, &deployed->profile, why);
     if (!status)
         status = target_open(context, workspace->setup.target, &deployed->profile, &deployed->target, why);

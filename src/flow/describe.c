@@ -80,7 +80,7 @@ static enum ta_status describe_sdk(struct ta_context *context, const char *name,
                                    struct arena *arena, struct package *package, struct ta_problem *why) {
     const char *folder;
     struct sdk sdk;
-    enum ta_status status = catalog_sdk(context, name, version, arena, &sdk, &folder, why);
+    enum ta_status status = catalog_sdk(context, name, version, NULL, arena, &sdk, &folder, why);
     if (status)
         return status;
     *package = (struct package){.package = sdk.sdk,
@@ -89,6 +89,12 @@ static enum ta_status describe_sdk(struct ta_context *context, const char *name,
                                 .title = sdk.title,
                                 .summary = sdk.summary,
                                 .licence = sdk.licence};
+    if (sdk.like) { /* a package on its own would not be whole */
+        package->needs.sdk.items = arena_alloc(arena, sizeof *package->needs.sdk.items);
+        if (!package->needs.sdk.items)
+            return no_memory(why);
+        package->needs.sdk.items[package->needs.sdk.count++] = (struct need){sdk.sdk, sdk.like};
+    }
     package->provides.items = arena_alloc(arena, (sdk.component_count + 1) * sizeof *package->provides.items);
     for (size_t i = 0; package->provides.items && i < sdk.component_count; ++i)
         if (!sdk.components[i].sdk.count) /* those that are packages of their own do not come with it */

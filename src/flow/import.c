@@ -7,6 +7,7 @@
 #include "flow/durations.h"
 #include "flow/import_check.h"
 #include "flow/report.h"
+#include "flow/settings.h"
 #include "flow/source.h"
 #include "flow/workspace.h"
 #include "host/files.h"
@@ -105,6 +106,16 @@ static enum ta_status check_work(struct importer *importer) {
     return told_by_source(importer, status ? status : import_check(&check, importer->report, importer->why));
 }
 
+/* settings.env with placeholders, for what the manifest asks for. */
+static enum ta_status write_settings(struct importer *importer) {
+    struct workspace workspace;
+    enum ta_status status = workspace_open(importer->context, importer->work, &workspace, importer->why);
+    if (!status)
+        status = settings_template(&workspace, importer->report, importer->why);
+    workspace_close(&workspace);
+    return status;
+}
+
 static enum ta_status put_in_place(struct importer *importer) {
     if (importer->request->in_place || !g_rename(importer->work, importer->destination))
         return TA_OK;
@@ -125,6 +136,8 @@ static enum ta_status import(struct importer *importer) {
     }
     if (!status)
         status = check_work(importer);
+    if (!status)
+        status = write_settings(importer);
     return status ? status : put_in_place(importer);
 }
 

@@ -199,7 +199,13 @@ static enum ta_status bundle_components(struct bundle *bundle, const struct work
     const char *folder;
     struct sdk sdk;
     size_t count = 0;
-    enum ta_status status = catalog_sdk(bundle->context, name, version, workspace->arena, &sdk, &folder, bundle->why);
+    g_autofree char *like = NULL;
+    enum ta_status status = catalog_sdk(bundle->context, name, version, &workspace->project.needs.components,
+                                        workspace->arena, &sdk, &folder, bundle->why);
+    if (!status && sdk.like) {
+        like = g_strdup_printf("%s@%s", name, sdk.like);
+        status = bundle_package(bundle, like);
+    }
     if (!status)
         status =
             plan_components(workspace->arena, &sdk, &workspace->project.needs.components, &all, &count, bundle->why);

@@ -109,9 +109,14 @@ static enum ta_status supply_sdk(struct supply *supply, const struct project_nee
     struct ta_version version;
     if (!find_need(supply, "sdk", "SDK", catalog_sdks, need, &offer))
         return TA_OK;
+    for (size_t i = 0; offer && i < offer->package.needs.sdk.count; ++i) { /* the version that it is like */
+        const struct offer *like;
+        find_need(supply, "sdk", "SDK", catalog_sdks, &offer->package.needs.sdk.items[i], &like);
+    }
     g_autofree char *here = offer ? NULL : catalog_newest(supply->context, catalog_sdks, need->name, need->range, NULL);
-    enum ta_status status =
-        here ? catalog_sdk(supply->context, need->name, here, supply->arena, &sdk, &folder, supply->why) : TA_OK;
+    enum ta_status status = here ? catalog_sdk(supply->context, need->name, here, &needs->components, supply->arena,
+                                               &sdk, &folder, supply->why)
+                                 : TA_OK;
     if (!status)
         status = ta_version_parse(here ? here : offer->package.version, &version, supply->why);
     const struct texts none = {0};

@@ -83,10 +83,18 @@ enum ta_status workspace_load(struct workspace *workspace, struct ta_problem *wh
     if (!workspace->configured)
         return ta_problem_set(why, TA_E_NO, "tanchor configure", "%s is not configured yet",
                               workspace->project.project);
-    enum ta_status status = catalog_sdk(workspace->context, setup->sdk, setup->sdk_version, workspace->arena,
-                                        &workspace->sdk, &workspace->sdk_folder, why);
-    return status ? status
-                  : catalog_profile(workspace->context, setup->profile, workspace->arena, &workspace->profile, why);
+    enum ta_status status = catalog_sdk(workspace->context, setup->sdk, setup->sdk_version, &setup->components,
+                                        workspace->arena, &workspace->sdk, &workspace->sdk_folder, why);
+    if (!status)
+        status = catalog_profile(workspace->context, setup->profile, workspace->arena, &workspace->profile, why);
+    if (!status)
+        workspace_apply_options(workspace, &workspace->profile);
+    return status;
+}
+
+void workspace_apply_options(const struct workspace *workspace, struct ta_profile *profile) {
+    if (workspace->setup.options.clock_hz)
+        profile->clock_hz = workspace->setup.options.clock_hz;
 }
 
 enum ta_status workspace_toolchains(struct workspace *workspace, const struct ta_profile *profile,
@@ -182,6 +190,7 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct toolchai
         .profile = &workspace->profile,
         .toolchain = toolchain,
         .include = workspace->project.include,
+        .has_assets = workspace->project.assets.count > 0,
     };
     enum ta_status status = workspace_files(workspace, "sources", &workspace->project.sources, &inputs.sources, why);
     if (!status)

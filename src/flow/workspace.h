@@ -28,6 +28,9 @@ enum ta_status workspace_open(struct ta_context *context, const char *folder, st
                               struct ta_problem *why);
 void workspace_close(struct workspace *workspace);
 
+/* The profile as the setup's options change it. */
+void workspace_apply_options(const struct workspace *workspace, struct ta_profile *profile);
+
 /* Loads the SDK and the profile that the setup names. TA_E_NO when there is no setup yet. */
 enum ta_status workspace_load(struct workspace *workspace, struct ta_problem *why);
 

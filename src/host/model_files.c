@@ -1,6 +1,7 @@
 #include "host/model_files.h"
 
 #include "base/text.h"
+#include "base/units.h"
 #include "host/files.h"
 #include "host/schema.h"
 
@@ -36,6 +37,21 @@ static const struct field package_needs_fields[] = {
 };
 static const struct shape package_needs_shape = {sizeof(MODEL), package_needs_fields};
 #undef MODEL
+#define MODEL struct setting
+static const char *const setting_words[] = {"text", "id", "token", "number", "choice", "secret", NULL};
+static const struct field setting_fields[] = {
+    WORD("kind", FIELD_TEXT, kind, setting_words),
+    AT("ask", FIELD_TEXT, ask),
+    AT("pattern", FIELD_TEXT, pattern),
+    AT("example", FIELD_TEXT, example),
+    AT("default", FIELD_TEXT, fallback),
+    AT("choices", FIELD_TEXTS, choices),
+    AT("minimum", FIELD_WHOLE, minimum),
+    AT("maximum", FIELD_WHOLE, maximum),
+    END,
+};
+static const struct shape setting_shape = {sizeof(MODEL), setting_fields};
+#undef MODEL
 #define MODEL struct project
 static const struct field project_fields[] = {
     AT("format", FIELD_FORMAT, format),
@@ -51,6 +67,7 @@ static const struct field project_fields[] = {
     AT("assets", FIELD_TEXTS, assets),
     AT("trials", FIELD_TEXTS, trials),
     AT("docs", FIELD_TEXTS, docs),
+    {.key = "settings", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, settings), .shape = &setting_shape},
     END,
 };
 static const struct shape project_shape = {sizeof(MODEL), project_fields};
@@ -69,6 +86,16 @@ static const struct field setup_fields[] = {
     REQUIRED("target", FIELD_NAME, target),
     REQUIRED("profile", FIELD_NAME, profile),
     WORD("optimise", FIELD_TEXT, optimise, optimise_words),
+    AT("with", FIELD_RANGES, with),
+    AT("without", FIELD_TEXTS, without),
+    AT("stack", FIELD_SIZE, options.stack_bytes),
+    AT("heap", FIELD_SIZE, options.heap_bytes),
+    AT("clock", FIELD_FREQUENCY, options.clock_hz),
+    {.key = "console-speed",
+     .kind = FIELD_COUNT,
+     .offset = offsetof(MODEL, options.console_baud),
+     .minimum = 300,
+     .maximum = 4000000},
     END,
 };
 static const struct shape setup_shape = {sizeof(MODEL), setup_fields};
@@ -89,19 +116,22 @@ static const struct shape target_shape = {sizeof(MODEL), target_fields};
 /* sdk.yaml */
 #define MODEL struct component
 static const struct field component_fields[] = {
-    AT("summary", FIELD_TEXT, summary),
-    REQUIRED("sources", FIELD_TEXTS, sources),
-    AT("include", FIELD_TEXTS, include),
-    AT("needs", FIELD_RANGES, needs),
-    END,
+    AT("summary", FIELD_TEXT, summary), REQUIRED("sources", FIELD_TEXTS, sources),  AT("include", FIELD_TEXTS, include),
+    AT("needs", FIELD_RANGES, needs),   AT("licensed-by", FIELD_NAME, licensed_by), END,
 };
 static const struct shape component_shape = {sizeof(MODEL), component_fields};
 static const struct field own_component_fields[] = {
-    REQUIRED("component", FIELD_NAME, name), REQUIRED("version", FIELD_VERSION, version),
-    AT("title", FIELD_TEXT, title),          AT("summary", FIELD_TEXT, summary),
-    AT("licence", FIELD_TEXT, licence),      REQUIRED("sdk", FIELD_RANGES, sdk),
-    AT("needs", FIELD_RANGES, needs),        REQUIRED("sources", FIELD_TEXTS, sources),
-    AT("include", FIELD_TEXTS, include),     END,
+    REQUIRED("component", FIELD_NAME, name),
+    REQUIRED("version", FIELD_VERSION, version),
+    AT("title", FIELD_TEXT, title),
+    AT("summary", FIELD_TEXT, summary),
+    AT("licence", FIELD_TEXT, licence),
+    AT("licensed-by", FIELD_NAME, licensed_by),
+    REQUIRED("sdk", FIELD_RANGES, sdk),
+    AT("needs", FIELD_RANGES, needs),
+    REQUIRED("sources", FIELD_TEXTS, sources),
+    AT("include", FIELD_TEXTS, include),
+    END,
 };
 static const struct shape own_component_shape = {sizeof(MODEL), own_component_fields};
 #undef MODEL
@@ -124,6 +154,7 @@ static const struct shape platform_shape = {sizeof(MODEL), platform_fields};
 static const struct field sdk_fields[] = {
     REQUIRED("sdk", FIELD_NAME, sdk),
     REQUIRED("version", FIELD_VERSION, version),
+    AT("like", FIELD_VERSION, like),
     AT("title", FIELD_TEXT, title),
     AT("summary", FIELD_TEXT, summary),
     AT("licence", FIELD_TEXT, licence),
@@ -199,6 +230,7 @@ static const struct field profile_fields[] = {
     REQUIRED("isa", FIELD_TEXT, isa),
     {.key = "harts", .kind = FIELD_COUNT, .offset = offsetof(MODEL, harts), .minimum = 1, .maximum = 8},
     REQUIRED("clock", FIELD_FREQUENCY, clock_hz),
+    AT("clocks", FIELD_TEXTS, clocks),
     REQUIRED("reset", FIELD_WHOLE, reset_address),
     AT("semihosting", FIELD_SWITCH, semihosting),
     NESTED("memory", FIELD_ENTRIES, memories, memory_shape),
@@ -300,6 +332,12 @@ static enum ta_status write_text(const char *path, struct text *text, struct ta_
     return status;
 }
 
+/* In its base unit: what is read back must be exactly this. */
+static void write_option(struct text *text, const char *key, enum unit_kind unit, uint64_t value) {
+    if (value)
+        text_printf(text, "%s: %llu %s\n", key, (unsigned long long)value, unit == UNIT_SIZE_BYTES ? "B" : "Hz");
+}
+
 enum ta_status setup_write(const char *path, const struct setup *setup, struct ta_problem *why) {
     struct text text = {0};
     text_printf(&text,
@@ -309,6 +347,16 @@ enum ta_status setup_write(const char *path, const struct setup *setup, struct t
         text_printf(&text, "  %s: \"%s\"\n", setup->components.items[i].name, setup->components.items[i].range);
     text_printf(&text, "compiler: %s\ncompiler-version: \"%s\"\ntarget: %s\nprofile: %s\noptimise: %s\n",
                 setup->compiler, setup->compiler_version, setup->target, setup->profile, setup->optimise);
+    for (size_t i = 0; i < setup->with.count; ++i)
+        text_printf(&text, "%s  %s: \"%s\"\n", i ? "" : "with:\n", setup->with.items[i].name,
+                    setup->with.items[i].range);
+    for (size_t i = 0; i < setup->without.count; ++i)
+        text_printf(&text, "%s  - %s\n", i ? "" : "without:\n", setup->without.items[i]);
+    write_option(&text, "stack", UNIT_SIZE_BYTES, setup->options.stack_bytes);
+    write_option(&text, "heap", UNIT_SIZE_BYTES, setup->options.heap_bytes);
+    write_option(&text, "clock", UNIT_FREQUENCY_HZ, setup->options.clock_hz);
+    if (setup->options.console_baud)
+        text_printf(&text, "console-speed: %u\n", setup->options.console_baud);
     return write_text(path, &text, why);
 }
 

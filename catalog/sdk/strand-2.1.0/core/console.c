@@ -9,8 +9,7 @@
 enum { DATA = 0, DIVISOR_LOW = 0, DIVISOR_HIGH = 1, FIFO_CONTROL = 2, LINE_CONTROL = 3, LINE_STATUS = 5 };
 enum { DIVISOR_ACCESS = 0x80, EIGHT_BITS = 3, FIFO_ON = 7, STATUS_DATA = 1, STATUS_ROOM = 0x20, STATUS_IDLE = 0x40 };
 
-#define BAUD    115200u
-#define DIVISOR ((BOARD_CONSOLE_CLOCK_HZ + 8 * BAUD) / (16 * BAUD))
+#define DIVISOR ((BOARD_CONSOLE_CLOCK_HZ + 8 * BOARD_CONSOLE_BAUD) / (16 * BOARD_CONSOLE_BAUD))
 
 static volatile uint8_t *line_register(unsigned number) {
     return &REGISTER_8(BOARD_CONSOLE_BASE + number);
