@@ -186,7 +186,8 @@ enum {
     TAKES_REST = 8,
     TAKES_IMPORT = 16,
     TAKES_QUERY = 32,
-    TAKES_EDITED = 64
+    TAKES_EDITED = 64,
+    TAKES_SET = 128,
 };
 
 static const struct command {
@@ -206,6 +207,8 @@ static const struct command {
      TAKES_RUN | TAKES_TARGET | TAKES_REST},
     {"verify", "[TRIAL...]", "run the trials whose names hold one of these texts, or all", "Verified", command_verify,
      TAKES_REST},
+    {"bench", "[ACTION NAME...]", "the boards and emulators that you have: list, add, show, switch, remove", "Done",
+     command_bench, TAKES_SET | TAKES_REST},
     {"demo", "[FOLDER]", "the whole chain on the demo data", "Done", command_demo, TAKES_REST},
 };
 static const struct command standing = {"standing", "", "", "", command_standing, 0};
@@ -275,6 +278,12 @@ static GOptionContext *make_parser(struct options *options, const struct command
          "Generated files that were edited: keep them aside, or restore what was generated", "keep|restore"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
+    const GOptionEntry set[] = {
+        {"profile", 0, 0, G_OPTION_ARG_STRING, &options->profile, "The profile that a target is made from", "NAME"},
+        {"set", 0, 0, G_OPTION_ARG_STRING_ARRAY, &options->set, "A key of the profile that is other for this target",
+         "KEY=VALUE"},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
     const GOptionEntry target[] = {
         {"target", 0, 0, G_OPTION_ARG_STRING, &options->target, "A target on the bench", "NAME"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
@@ -286,8 +295,8 @@ static GOptionContext *make_parser(struct options *options, const struct command
     const struct {
         int bit;
         const GOptionEntry *entries;
-    } groups[] = {{TAKES_CHOICES, choices}, {TAKES_IMPORT, import}, {TAKES_QUERY, query},  {TAKES_RUN, run},
-                  {TAKES_TARGET, target},   {TAKES_REST, rest},     {TAKES_EDITED, edited}};
+    } groups[] = {{TAKES_CHOICES, choices}, {TAKES_IMPORT, import}, {TAKES_QUERY, query},   {TAKES_RUN, run},
+                  {TAKES_TARGET, target},   {TAKES_REST, rest},     {TAKES_EDITED, edited}, {TAKES_SET, set}};
     g_autofree char *parameters = g_strdup_printf("%s%s", command->arguments, *command->summary ? "" : "[COMMAND]");
     GOptionContext *parser = g_option_context_new(parameters);
     g_option_context_add_main_entries(parser, common, NULL);
@@ -410,6 +419,7 @@ static void free_options(struct options *options) {
     g_strfreev(options->with);
     g_strfreev(options->without);
     g_strfreev(options->settings);
+    g_strfreev(options->set);
 }
 
 int main(int argc, char **argv) {

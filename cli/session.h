@@ -12,7 +12,7 @@ struct options {
     char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder, *kind, *board,
         *component, *key, *accept, *account, *stack, *heap, *console_speed, *clock, *edited;
     gboolean json, quiet, no_semihosting, version, in_place, gather, anyway, yes, first;
-    char **rest, **with, **without, **settings;
+    char **rest, **with, **without, **settings, **set;
 };
 
 struct session {
@@ -31,8 +31,9 @@ size_t rest_count(const struct session *session);
 /* Sets a problem of usage. */
 enum ta_status usage(struct session *session, const char *fix, const char *what);
 
-/* tanchor catalog ... */
+/* tanchor catalog ..., tanchor bench ... */
 enum ta_status command_catalog(struct session *session);
+enum ta_status command_bench(struct session *session);
 
 /* Asks the user; a struct ta_context's agrees. WITH is the session. What no terminal can be asked about is not agreed to,
    but for the answer that `catalog accept` takes from its input. */

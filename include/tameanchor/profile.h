@@ -39,7 +39,18 @@ struct ta_device {
     size_t option_count;
 };
 
-enum ta_connector_kind { TA_CONNECTOR_CONSOLE, TA_CONNECTOR_LAMPS, TA_CONNECTOR_BUTTON };
+enum ta_connector_kind {
+    TA_CONNECTOR_CONSOLE,
+    TA_CONNECTOR_LAMPS,
+    TA_CONNECTOR_BUTTON,
+    /* Known to profiles; machines of this release have no models behind them. */
+    TA_CONNECTOR_SCREEN,
+    TA_CONNECTOR_TOUCH,
+    TA_CONNECTOR_SENSOR,
+    TA_CONNECTOR_USB,
+    TA_CONNECTOR_BATTERY,
+    TA_CONNECTOR_RADIO,
+};
 
 /* What a person sees and touches, by name. Lamps are COUNT pins from PIN on, lamp 1 the lowest; a button is one pin.
    ACTIVE_LOW: the pin reads 0 when the button is pressed, or drives a lamp when 0. */
@@ -51,8 +62,17 @@ struct ta_connector {
     bool active_low;
 };
 
+/* What somebody sets at the desk and what stays so: a switch, a cable ("unplugged", "plugged"), a card ("empty", "inserted").
+   The first position is how it comes. */
+struct ta_switch {
+    const char *name;
+    const char **positions;
+    size_t position_count;
+};
+
 struct ta_profile {
     const char *name, *version, *title, *summary;
+    const char *like;    /* the profile that it was derived from, or null; its keys are in here already */
     const char *kind;    /* "board" or "emulator" */
     const char *isa;     /* an ISA naming string, Unprivileged ISA 20191213, chapter 27: "rv32imac_zicsr" */
     unsigned harts;      /* 0 means 1 */
@@ -67,6 +87,9 @@ struct ta_profile {
     size_t device_count;
     const struct ta_connector *connectors;
     size_t connector_count;
+    const struct ta_switch *switches;
+    size_t switch_count;
+    const char *platform, *platform_range; /* of an emulator: the platform image that it starts from, or null */
 };
 
 /* Checks what can be told from the profile alone: an ISA that is named correctly, memories and devices apart,

@@ -32,6 +32,7 @@ const char *needs_range(const struct needs *needs, const char *name);
 struct project_needs {
     struct needs sdk, compilers, components, platform;
     struct texts board;
+    struct needs state; /* how switches must stand: name and position */
 };
 
 /* What a project asks its user for: KIND is "text", "id", "token" (a JWT), "number", "choice" or "secret". ASK says what is
@@ -71,9 +72,12 @@ struct setup {
     struct board_options options;
 };
 
-/* target.yaml: a target on the bench. SEMIHOSTING is "on", "off" or null for what the profile says. */
+/* target.yaml: a target on the bench. SEMIHOSTING is "on", "off" or null for what the profile says. SET holds keys of the
+   profile that are other for this one ("memory.ram.size" "128 KiB"), STATE how its switches stand, "power" among them (a
+   need's range is the value here). */
 struct bench_target {
-    const char *target, *profile, *semihosting;
+    const char *target, *profile, *semihosting, *platform_version;
+    struct needs set, state;
 };
 
 /* package.yaml: what a package is, needs and provides, and the SHA-256 of each of its files (a need's range is the digest

@@ -151,16 +151,42 @@ char *catalog_example(const struct ta_context *context, const char *name, const 
     return folder;
 }
 
+/* The profile in the file at PATH; one that is like another is read over that one. */
+static enum ta_status read_profile(const struct ta_context *context, const char *path, const char *name, unsigned depth,
+                                   struct arena *arena, struct ta_profile *profile, struct ta_problem *why) {
+    enum { DERIVED_AT_MOST = 8, FILE_BYTES = 1 << 20 };
+    g_autofree char *text = NULL, *base = NULL;
+    g_autoptr(GMatchInfo) match = NULL;
+    g_autoptr(GRegex) like = g_regex_new("^like:[ \t]*[\"']?([a-z0-9_-]+)", G_REGEX_MULTILINE | G_REGEX_RAW, 0, NULL);
+    size_t length = 0;
+    enum ta_status status = file_read(path, FILE_BYTES, &text, &length, why);
+    if (status)
+        return status;
+    if (!g_regex_match(like, text, 0, &match))
+        return profile_read_text(text, length, name, arena, profile, why);
+    g_autofree char *other = g_match_info_fetch(match, 1);
+    g_autofree char *file = g_strdup_printf("profiles/%s.yaml", other);
+    base = catalog_find(context, file);
+    if (!base || depth > DERIVED_AT_MOST) {
+        ta_problem_set(why, TA_E_INPUT, "tanchor catalog --kind board lists the profiles",
+                       base ? "like: %s is like itself" : "like: there is no profile named \"%s\"", other);
+        ta_problem_at(why, name, 0, 0);
+        return TA_E_INPUT;
+    }
+    status = read_profile(context, base, file + strlen("profiles/"), depth + 1, arena, profile, why);
+    return status ? status : profile_overlay(text, length, name, arena, profile, why);
+}
+
 enum ta_status catalog_profile(const struct ta_context *context, const char *name, struct arena *arena,
                                struct ta_profile *profile, struct ta_problem *why) {
     if (strchr(name, '/') || g_str_has_suffix(name, ".yaml"))
-        return profile_read(name, name, arena, profile, why);
+        return read_profile(context, name, name, 0, arena, profile, why);
     g_autofree char *file = g_strconcat(name, ".yaml", NULL);
     g_autofree char *below = g_build_filename("profiles", file, NULL);
     g_autofree char *path = is_plain_name(name) ? catalog_find(context, below) : NULL;
     if (!path)
         return no_such(context, catalog_profiles, "profile", name, why);
-    return profile_read(path, file, arena, profile, why);
+    return read_profile(context, path, file, 0, arena, profile, why);
 }
 
 /* Packages that lie as NAME-VERSION. */

@@ -162,7 +162,14 @@ static enum ta_status choose_target(struct chooser *chooser) {
     for (char **name = profiles; *name; ++name) {
         if (on_bench(chooser, *name))
             continue;
-        enum ta_status status = make_target(chooser, *name, "new on the bench, made from the profile that fits");
+        struct ta_profile profile;
+        enum ta_status status = catalog_profile(workspace->context, *name, workspace->arena, &profile, why);
+        if (!status)
+            status = workspace_board_fits(workspace, &profile, why);
+        if (!status)
+            status = target_can_be_made(workspace->context, &profile, why);
+        if (!status)
+            status = make_target(chooser, *name, "new on the bench, made from the profile that fits");
         if (!status || ta_status_exit_code(status) > 1) /* one that does not fit is passed over, a full disk is not */
             return status;
     }

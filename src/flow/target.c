@@ -15,32 +15,78 @@ char **target_names(const struct ta_context *context) {
     return files_names(bench, "*/target.yaml");
 }
 
+enum ta_status target_read(const struct ta_context *context, const char *name, struct arena *arena,
+                           struct bench_target *target, struct ta_problem *why) {
+    g_autofree char *file = target_path(context, name, "target.yaml");
+    if (!strchr(name, '/') && g_file_test(file, G_FILE_TEST_IS_REGULAR))
+        return bench_target_read(file, file, arena, target, why);
+    g_auto(GStrv) names = target_names(context);
+    g_autofree char *all = g_strjoinv(", ", names);
+    g_autofree char *fix = *all ? g_strdup_printf("the bench has: %s", all)
+                                : g_strdup_printf("tanchor configure --target %s puts one there", name);
+    return ta_problem_set(why, TA_E_INPUT, fix, "there is no target \"%s\" on the bench", name);
+}
+
+/* "memory.ram.size" "128 KiB" as YAML: {memory: {ram: {size: 128 KiB}}}. */
+static char *set_text(const struct need *set) {
+    g_auto(GStrv) keys = g_strsplit(set->name, ".", -1);
+    g_autoptr(GString) text = g_string_new(NULL);
+    for (char **key = keys; *key; ++key)
+        g_string_append_printf(text, "{\"%s\": ", *key);
+    g_string_append(text, set->range);
+    for (char **key = keys; *key; ++key)
+        g_string_append(text, "}");
+    return g_strdup(text->str);
+}
+
 enum ta_status target_profile(const struct ta_context *context, const char *name, struct arena *arena,
                               struct ta_profile *profile, struct ta_problem *why) {
-    g_autofree char *file = target_path(context, name, "target.yaml");
     struct bench_target target;
-    if (strchr(name, '/') || !g_file_test(file, G_FILE_TEST_IS_REGULAR)) {
-        g_auto(GStrv) names = target_names(context);
-        g_autofree char *all = g_strjoinv(", ", names);
-        g_autofree char *fix = *all ? g_strdup_printf("the bench has: %s", all)
-                                    : g_strdup_printf("tanchor configure --target %s puts one there", name);
-        return ta_problem_set(why, TA_E_INPUT, fix, "there is no target \"%s\" on the bench", name);
+    enum ta_status status = target_read(context, name, arena, &target, why);
+    if (!status)
+        status = catalog_profile(context, target.profile, arena, profile, why);
+    for (size_t i = 0; !status && i < target.set.count; ++i) {
+        g_autofree char *text = set_text(&target.set.items[i]);
+        g_autofree char *place = g_strdup_printf("target %s, set", name);
+        status = profile_overlay(text, strlen(text), place, arena, profile, why);
     }
-    enum ta_status status = bench_target_read(file, file, arena, &target, why);
-    if (status)
-        return status;
-    status = catalog_profile(context, target.profile, arena, profile, why);
     if (!status && target.semihosting)
         profile->semihosting = !strcmp(target.semihosting, "on");
     return status;
 }
 
+enum ta_status target_write(const struct ta_context *context, const struct bench_target *target,
+                            struct ta_problem *why) {
+    g_autofree char *file = target_path(context, target->target, "target.yaml");
+    g_autofree char *folder = target_path(context, target->target, NULL);
+    enum ta_status status = folder_make(folder, why);
+    return status ? status : bench_target_write(file, target, why);
+}
+
 enum ta_status target_add(const struct ta_context *context, const char *name, const char *profile,
                           struct ta_problem *why) {
-    g_autofree char *file = target_path(context, name, "target.yaml");
-    g_autofree char *folder = target_path(context, name, NULL);
-    enum ta_status status = folder_make(folder, why);
-    return status ? status : bench_target_write(file, &(struct bench_target){name, profile, NULL}, why);
+    return target_write(context, &(struct bench_target){.target = name, .profile = profile}, why);
+}
+
+const char *target_state(const struct bench_target *target, const struct ta_profile *profile, const char *name) {
+    const char *set = needs_range(&target->state, name);
+    if (set)
+        return set;
+    if (!strcmp(name, "power"))
+        return "on";
+    for (size_t i = 0; i < profile->switch_count; ++i)
+        if (!strcmp(profile->switches[i].name, name) && profile->switches[i].position_count)
+            return profile->switches[i].positions[0];
+    return NULL;
+}
+
+enum ta_status target_can_be_made(struct ta_context *context, const struct ta_profile *profile,
+                                  struct ta_problem *why) {
+    struct target target;
+    enum ta_status status = target_open(context, NULL, profile, &target, why);
+    if (!status)
+        target_close(&target);
+    return status;
 }
 
 /* Flash on disk: a file for each flash memory. */
@@ -85,10 +131,25 @@ enum ta_status target_keep(struct target *target, struct ta_problem *why) {
     return status;
 }
 
+static enum ta_status check_power(const struct ta_context *context, const char *name, const struct ta_profile *profile,
+                                  struct ta_problem *why) {
+    struct arena *arena = arena_new();
+    struct bench_target target;
+    g_autofree char *fix = g_strdup_printf("tanchor bench switch %s power=on", name);
+    enum ta_status status = arena ? target_read(context, name, arena, &target, why)
+                                  : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    if (!status && !strcmp(target_state(&target, profile, "power"), "off"))
+        status = ta_problem_set(why, TA_E_NO, fix, "%s has no power", name);
+    arena_free(arena);
+    return status;
+}
+
 enum ta_status target_open(struct ta_context *context, const char *name, const struct ta_profile *profile,
                            struct target *target, struct ta_problem *why) {
     *target = (struct target){.context = context, .name = name, .profile = profile};
-    enum ta_status status = ta_port_simulate(profile, &target->port, why);
+    enum ta_status status = name ? check_power(context, name, profile, why) : TA_OK;
+    if (!status)
+        status = ta_port_simulate(profile, &target->port, why);
     if (!status)
         status = restore_flash(target, why);
     if (status)

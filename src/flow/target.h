@@ -23,8 +23,21 @@ char **target_names(const struct ta_context *context);
 enum ta_status target_profile(const struct ta_context *context, const char *name, struct arena *arena,
                               struct ta_profile *profile, struct ta_problem *why);
 
+/* What target.yaml of NAME says, read into ARENA and written. */
+enum ta_status target_read(const struct ta_context *context, const char *name, struct arena *arena,
+                           struct bench_target *target, struct ta_problem *why);
+enum ta_status target_write(const struct ta_context *context, const struct bench_target *target,
+                            struct ta_problem *why);
+
 enum ta_status target_add(const struct ta_context *context, const char *name, const char *profile,
                           struct ta_problem *why);
+
+/* How the switch NAME of a target stands: as it was set, else its first position. "power" is "on" unless it was set. Null when
+   the profile has no such switch. */
+const char *target_state(const struct bench_target *target, const struct ta_profile *profile, const char *name);
+
+/* Whether a machine can be made from PROFILE: every model behind it is there. */
+enum ta_status target_can_be_made(struct ta_context *context, const struct ta_profile *profile, struct ta_problem *why);
 
 /* Opens the port to the target NAME, its flash as it was kept. PROFILE is borrowed until close. */
 enum ta_status target_open(struct ta_context *context, const char *name, const struct ta_profile *profile,

@@ -22,9 +22,13 @@
 /* anchor.yaml */
 #define MODEL struct project_needs
 static const struct field needs_fields[] = {
-    REQUIRED("sdk", FIELD_RANGES, sdk),       AT("components", FIELD_RANGES, components),
-    AT("compilers", FIELD_RANGES, compilers), AT("platform", FIELD_RANGES, platform),
-    AT("board", FIELD_TEXTS, board),          END,
+    REQUIRED("sdk", FIELD_RANGES, sdk),
+    AT("components", FIELD_RANGES, components),
+    AT("compilers", FIELD_RANGES, compilers),
+    AT("platform", FIELD_RANGES, platform),
+    AT("board", FIELD_TEXTS, board),
+    AT("state", FIELD_WORDS, state),
+    END,
 };
 static const struct shape needs_shape = {sizeof(MODEL), needs_fields};
 static const struct field package_needs_fields[] = {
@@ -108,6 +112,9 @@ static const struct field target_fields[] = {
     REQUIRED("target", FIELD_NAME, target),
     REQUIRED("profile", FIELD_NAME, profile),
     {.key = "semihosting", .kind = FIELD_TEXT, .offset = offsetof(MODEL, semihosting), .choices = switch_words},
+    AT("set", FIELD_WORDS, set),
+    AT("state", FIELD_WORDS, state),
+    AT("platform-version", FIELD_VERSION, platform_version),
     END,
 };
 static const struct shape target_shape = {sizeof(MODEL), target_fields};
@@ -208,7 +215,8 @@ static const struct field device_fields[] = {
 static const struct shape device_shape = {sizeof(MODEL), device_fields};
 #undef MODEL
 #define MODEL struct ta_connector
-static const char *const connector_words[] = {"console", "lamps", "button", NULL};
+static const char *const connector_words[] = {"console", "lamps", "button",  "screen", "touch",
+                                              "sensor",  "usb",   "battery", "radio",  NULL};
 static const struct field connector_fields[] = {
     WORD("kind", FIELD_ENUM, kind, connector_words),
     REQUIRED("device", FIELD_TEXT, device),
@@ -219,10 +227,18 @@ static const struct field connector_fields[] = {
 };
 static const struct shape connector_shape = {sizeof(MODEL), connector_fields};
 #undef MODEL
+#define MODEL struct ta_switch
+static const struct field switch_fields[] = {
+    REQUIRED("positions", FIELD_TEXTS, positions),
+    END,
+};
+static const struct shape switch_shape = {sizeof(MODEL), switch_fields};
+#undef MODEL
 #define MODEL struct ta_profile
 static const char *const kind_words[] = {"board", "emulator", NULL};
 static const struct field profile_fields[] = {
     REQUIRED("profile", FIELD_NAME, name),
+    AT("like", FIELD_NAME, like),
     REQUIRED("version", FIELD_VERSION, version),
     REQUIRED("title", FIELD_TEXT, title),
     AT("summary", FIELD_TEXT, summary),
@@ -236,6 +252,9 @@ static const struct field profile_fields[] = {
     NESTED("memory", FIELD_ENTRIES, memories, memory_shape),
     {.key = "devices", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, devices), .shape = &device_shape},
     {.key = "connectors", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, connectors), .shape = &connector_shape},
+    {.key = "switches", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, switches), .shape = &switch_shape},
+    AT("platform", FIELD_NAME, platform),
+    AT("platform-range", FIELD_TEXT, platform_range),
     END,
 };
 static const struct shape profile_shape = {sizeof(MODEL), profile_fields};
@@ -270,9 +289,14 @@ enum ta_status platform_read(const char *path, const char *name, struct arena *a
     return schema_read(path, name, &platform_shape, arena, platform, NULL, why);
 }
 
-enum ta_status profile_read(const char *path, const char *name, struct arena *arena, struct ta_profile *profile,
-                            struct ta_problem *why) {
-    return schema_read(path, name, &profile_shape, arena, profile, check_profile, why);
+enum ta_status profile_read_text(const char *text, size_t length, const char *name, struct arena *arena,
+                                 struct ta_profile *profile, struct ta_problem *why) {
+    return schema_read_text(text, length, name, &profile_shape, arena, profile, check_profile, why);
+}
+
+enum ta_status profile_overlay(const char *text, size_t length, const char *name, struct arena *arena,
+                               struct ta_profile *profile, struct ta_problem *why) {
+    return schema_overlay(text, length, name, &profile_shape, arena, profile, check_profile, why);
 }
 
 enum ta_status bench_target_read(const char *path, const char *name, struct arena *arena, struct bench_target *target,
@@ -368,10 +392,21 @@ enum ta_status catalogs_write(const char *path, const struct catalogs *catalogs,
     return write_text(path, &text, why);
 }
 
+/* Names and values in double quotes: neither holds any (flow/bench.c sees to it). */
+static void write_words(struct text *text, const char *key, const struct needs *words) {
+    for (size_t i = 0; i < words->count; ++i)
+        text_printf(text, "%s%s  \"%s\": \"%s\"\n", i ? "" : key, i ? "" : ":\n", words->items[i].name,
+                    words->items[i].range);
+}
+
 enum ta_status bench_target_write(const char *path, const struct bench_target *target, struct ta_problem *why) {
     struct text text = {0};
     text_printf(&text, "target: %s\nprofile: %s\n", target->target, target->profile);
     if (target->semihosting)
         text_printf(&text, "semihosting: %s\n", target->semihosting);
+    if (target->platform_version)
+        text_printf(&text, "platform-version: \"%s\"\n", target->platform_version);
+    write_words(&text, "set", &target->set);
+    write_words(&text, "state", &target->state);
     return write_text(path, &text, why);
 }

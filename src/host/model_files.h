@@ -13,8 +13,11 @@ enum ta_status setup_read(const char *path, const char *name, struct arena *aren
                           struct ta_problem *why);
 enum ta_status sdk_read(const char *path, const char *name, struct arena *arena, struct sdk *sdk,
                         struct ta_problem *why);
-enum ta_status profile_read(const char *path, const char *name, struct arena *arena, struct ta_profile *profile,
-                            struct ta_problem *why);
+enum ta_status profile_read_text(const char *text, size_t length, const char *name, struct arena *arena,
+                                 struct ta_profile *profile, struct ta_problem *why);
+/* TEXT's keys over what PROFILE holds already. */
+enum ta_status profile_overlay(const char *text, size_t length, const char *name, struct arena *arena,
+                               struct ta_profile *profile, struct ta_problem *why);
 enum ta_status bench_target_read(const char *path, const char *name, struct arena *arena, struct bench_target *target,
                                  struct ta_problem *why);
 

@@ -18,6 +18,7 @@ struct reader {
     struct ta_problem *why;
     GString *path; /* of the key being read: "needs.sdk.strand" */
     unsigned nodes, depth;
+    bool overlay; /* over a model that holds something already */
 };
 
 static enum ta_status refuse(struct reader *reader, const yaml_node_t *node, const char *fix, const char *format, ...)
@@ -215,7 +216,7 @@ struct text_reader {
     enum ta_status (*read)(struct reader *reader, const yaml_node_t *node, const char **text);
 };
 
-static const struct text_reader as_range = {read_range}, as_digest = {read_digest};
+static const struct text_reader as_range = {read_range}, as_digest = {read_digest}, as_text = {read_text};
 
 static enum ta_status read_need(struct reader *reader, const char *key, const yaml_node_t *key_node,
                                 const yaml_node_t *value, const void *how, void *into) {
@@ -254,18 +255,38 @@ static enum ta_status read_entry(struct reader *reader, const char *key, const y
                                  const yaml_node_t *value, const void *how, void *into) {
     const struct shape *shape = how;
     struct entries *entries = into;
-    char *entry = entries->items + shape->size_bytes * entries->count++;
+    bool overlay = reader->overlay;
+    char *entry = NULL;
     (void)key_node;
-    const char *name = arena_text(reader->arena, key);
-    memcpy(entry, &name, sizeof name);
-    return name ? read_group(reader, value, shape, entry) : no_memory(reader);
+    for (size_t i = 0; i < entries->count && !entry; ++i) {
+        const char *known;
+        memcpy(&known, entries->items + shape->size_bytes * i, sizeof known);
+        entry = strcmp(known, key) ? NULL : entries->items + shape->size_bytes * i;
+    }
+    if (!entry) { /* a new one must be whole */
+        const char *name = arena_text(reader->arena, key);
+        entry = entries->items + shape->size_bytes * entries->count++;
+        memcpy(entry, &name, sizeof name);
+        reader->overlay = false;
+        if (!name)
+            return no_memory(reader);
+    }
+    enum ta_status status = read_group(reader, value, shape, entry);
+    reader->overlay = overlay;
+    return status;
 }
 
 /* Reads a mapping whose size decides how many items of SIZE there will be. */
 static enum ta_status read_list(struct reader *reader, const yaml_node_t *node, read_pair *read, const void *how,
                                 size_t size, struct entries *entries) {
-    entries->items = arena_alloc(reader->arena, (pair_count(node) + 1) * size);
-    return entries->items ? read_pairs(reader, node, read, how, entries) : no_memory(reader);
+    size_t kept = reader->overlay ? entries->count : 0;
+    char *items = arena_alloc(reader->arena, (kept + pair_count(node) + 1) * size);
+    if (!items)
+        return no_memory(reader);
+    if (kept)
+        memcpy(items, entries->items, kept * size);
+    *entries = (struct entries){items, kept};
+    return read_pairs(reader, node, read, how, entries);
 }
 
 /* A list of names, of each of which any version will do. */
@@ -311,6 +332,7 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
         return node->type == YAML_SEQUENCE_NODE
                    ? read_names(reader, node, at)
                    : read_list(reader, node, read_need, &as_range, sizeof(struct need), at);
+    case FIELD_WORDS: return read_list(reader, node, read_need, &as_text, sizeof(struct need), at);
     case FIELD_DIGESTS: return read_list(reader, node, read_need, &as_digest, sizeof(struct need), at);
     case FIELD_NUMBERS: return read_list(reader, node, read_option, NULL, sizeof(struct ta_option), at);
     case FIELD_GROUP: return read_group(reader, node, field->shape, at);
@@ -358,7 +380,7 @@ static enum ta_status read_group(struct reader *reader, const yaml_node_t *node,
     enum ta_status status = read_pairs(reader, node, read_key, shape, model);
     for (const struct field *field = shape->fields; !status && field->key; ++field) {
         yaml_node_t *key;
-        if (field->required && !find_key(reader, node, field->key, strlen(field->key), &key))
+        if (field->required && !reader->overlay && !find_key(reader, node, field->key, strlen(field->key), &key))
             status = refuse(reader, node, "add it", "the key %s is missing", field->key);
     }
     return status;
@@ -403,15 +425,16 @@ enum ta_status schema_read(const char *path, const char *name, const struct shap
     return status ? status : schema_read_text(text, length, name, shape, arena, model, check, why);
 }
 
-enum ta_status schema_read_text(const char *text, size_t length, const char *name, const struct shape *shape,
-                                struct arena *arena, void *model, schema_check *check, struct ta_problem *why) {
+static enum ta_status read_document(const char *text, size_t length, const char *name, const struct shape *shape,
+                                    struct arena *arena, bool overlay, void *model, schema_check *check,
+                                    struct ta_problem *why) {
     g_autoptr(GString) key_path = g_string_new(NULL);
     struct ta_problem unheard;
-    struct reader reader = {.name = name, .arena = arena, .why = why ? why : &unheard, .path = key_path};
+    struct reader reader = {
+        .name = name, .arena = arena, .why = why ? why : &unheard, .path = key_path, .overlay = overlay};
     enum ta_status status = load_document(&reader, text, length);
     if (status)
         return status;
-    memset(model, 0, shape->size_bytes);
     const yaml_node_t *root = yaml_document_get_root_node(&reader.document);
     if (!root) {
         status = ta_problem_set(reader.why, TA_E_INPUT, "docs/formats.md shows what it holds", "it is empty");
@@ -426,4 +449,15 @@ enum ta_status schema_read_text(const char *text, size_t length, const char *nam
     }
     yaml_document_delete(&reader.document);
     return status;
+}
+
+enum ta_status schema_read_text(const char *text, size_t length, const char *name, const struct shape *shape,
+                                struct arena *arena, void *model, schema_check *check, struct ta_problem *why) {
+    memset(model, 0, shape->size_bytes);
+    return read_document(text, length, name, shape, arena, false, model, check, why);
+}
+
+enum ta_status schema_overlay(const char *text, size_t length, const char *name, const struct shape *shape,
+                              struct arena *arena, void *model, schema_check *check, struct ta_problem *why) {
+    return read_document(text, length, name, shape, arena, true, model, check, why);
 }

@@ -24,6 +24,7 @@ enum field_kind {
     FIELD_ENUM,      /* int: place of the word in CHOICES */
     FIELD_TEXTS,     /* struct texts: a list */
     FIELD_RANGES,    /* struct needs: a mapping of names to version ranges, or a list of names (any version) */
+    FIELD_WORDS,     /* struct needs: a mapping of names to texts */
     FIELD_DIGESTS,   /* struct needs: a mapping of paths to SHA-256 digests, 64 hexadecimal digits */
     FIELD_NUMBERS,   /* struct ta_option list: a mapping of names to numbers */
     FIELD_GROUP,     /* a nested struct of SHAPE */
@@ -60,6 +61,11 @@ enum {
    be null. */
 enum ta_status schema_read(const char *path, const char *name, const struct shape *shape, struct arena *arena,
                            void *model, schema_check *check, struct ta_problem *why);
+
+/* Reads TEXT over what MODEL holds already: keys that are there replace what was, entries of mappings join those that there
+   are by name, nothing is missing. */
+enum ta_status schema_overlay(const char *text, size_t length, const char *name, const struct shape *shape,
+                              struct arena *arena, void *model, schema_check *check, struct ta_problem *why);
 
 /* The same for TEXT, LENGTH bytes that came from elsewhere. */
 enum ta_status schema_read_text(const char *text, size_t length, const char *name, const struct shape *shape,

@@ -25,7 +25,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     const enum ta_status answers[] = {
         project_read(path, "f", arena, &project, &why), setup_read(path, "f", arena, &setup, &why),
         sdk_read(path, "f", arena, &sdk, &why), package_read(path, "f", arena, &package, &why),
-        profile_read(path, "f", arena, &profile, &why)};
+        profile_read_text((const char *)data, size, "f", arena, &profile, &why)};
     for (size_t i = 0; i < G_N_ELEMENTS(answers); ++i)
         if (ta_status_exit_code(answers[i]) > 1)
             abort(); /* bad input is refused, it does not fail the surroundings */
