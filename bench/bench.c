@@ -1,5 +1,7 @@
 /* Speed and memory, each as a ratio to a limit that is taken in the same run. Prints a line each; exit code 1 when one
    is over. */
+#include "base/arena.h"
+#include "core/resolve.h"
 #include "host/files.h"
 #include "tameanchor/tameanchor.h"
 
@@ -187,13 +189,94 @@ static void make_large_project(const char *folder) {
     g_rand_free(random);
 }
 
+/* ready on a configured project: cold, with nothing known of compilers, against the compiler's own start (which it must wait for);
+   and when nothing changed, against reading the same files. */
+static void bench_ready(const char *folder) {
+    g_autofree char *home = g_build_filename(folder, "ready-home", NULL),
+                    *cache = g_build_filename(home, "cache", NULL);
+    g_autofree char *project = g_build_filename(folder, "ready", NULL);
+    g_setenv("TANCHOR_HOME", home, TRUE);
+    RUN(folder, TANCHOR, "import", "tide-lamp", project);
+    RUN(project, TANCHOR, "configure");
+    double cold = 1e9, warm = 1e9, asked = 1e9, read = 1e9;
+    for (int i = 0; i < 8; ++i) {
+        folder_remove(cache);
+        cold = best(cold, RUN(project, TANCHOR, "ready"));
+        warm = best(warm, RUN(project, TANCHOR, "ready"));
+        asked = best(asked, RUN(project, "sh", "-c", "riscv64-unknown-elf-gcc -dumpfullversion; clang -dumpversion"));
+        read = best(read, RUN(project, "cat", "anchor.yaml", "setup.yaml", CATALOG "/profiles/dunlin.yaml",
+                              CATALOG "/sdk/strand-2.1.0/sdk.yaml"));
+    }
+    printf("%-34s %10.1f ms cold, %.1f ms when nothing changed\n", "ready", cold * 1e3, warm * 1e3);
+    row("ready, nothing known", cold, "s", "both compilers tell their versions", asked, 12);
+    row("ready, nothing known", cold, "s", "the most that it may take", 0.100, 1);
+    row("ready, nothing changed", warm, "s", "cat of the same files", read, 12);
+    row("ready, nothing changed", warm, "s", "the most that it may take", 0.020, 1);
+    g_unsetenv("TANCHOR_HOME");
+}
+
+/* 200 components in 10 versions each, every one needing three further down in ranges: a choice that can be made only far from
+   the newest, and one that cannot be made at all. Against reading the same as text. */
+static void bench_resolver(void) {
+    enum { COMPONENTS = 200, VERSIONS = 10, NEEDS = 3 };
+    struct arena *arena = arena_new();
+    struct candidates *packages = arena_alloc(arena, COMPONENTS * sizeof *packages);
+    g_autoptr(GString) text = g_string_new(NULL);
+    for (int c = 0; c < COMPONENTS; ++c) {
+        packages[c] = (struct candidates){arena_printf(arena, "c%03d", c),
+                                          arena_alloc(arena, VERSIONS * sizeof(struct candidate)), VERSIONS};
+        for (int v = 0; v < VERSIONS; ++v) {
+            int number = VERSIONS - v;
+            struct candidate *candidate = &packages[c].items[v];
+            candidate->version = arena_printf(arena, "%d.0.0", number);
+            candidate->needs.items = arena_alloc(arena, NEEDS * sizeof(struct need));
+            g_string_append_printf(text, "component: c%03d\nversion: %d.0.0\nneeds:\n", c, number);
+            for (int n = 1; n <= NEEDS && c + n < COMPONENTS; ++n) {
+                /* Each version wants one that is no newer and not much older, so that what holds is decided at the end. */
+                const struct need need = {arena_printf(arena, "c%03d", c + n),
+                                          arena_printf(arena, ">=%d <%d", number > 2 ? number - 1 : 1, number + 1)};
+                candidate->needs.items[candidate->needs.count++] = need;
+                g_string_append_printf(text, "  %s: \"%s\"\n", need.name, need.range);
+            }
+        }
+    }
+    double took[2], read = 1e9;
+    for (int impossible = 0; impossible < 2; ++impossible) {
+        const struct requirement roots[] = {{"it", "c000", ">=5", false},
+                                            {"it", "c199", impossible ? "<1" : "<6", false},
+                                            {"it", "c100", ">=4", false}};
+        struct resolution resolution;
+        took[impossible] = 1e9;
+        for (int i = 0; i < 5; ++i) {
+            struct arena *own = arena_new();
+            double start = now_s();
+            if (resolve(own, packages, COMPONENTS, roots, 3, &resolution, NULL) || resolution.found == impossible)
+                exit(3);
+            took[impossible] = best(took[impossible], now_s() - start);
+            arena_free(own);
+        }
+    }
+    for (int i = 0; i < 5; ++i) { /* as a parser would have to, letter by letter, into words */
+        double start = now_s();
+        g_auto(GStrv) words = g_strsplit_set(text->str, " \n", -1);
+        volatile guint count = g_strv_length(words);
+        (void)count;
+        read = best(read, now_s() - start);
+    }
+    row("resolver, 2,000 versions", took[0], "s", "their text split into words", read, 20);
+    row("resolver, nothing fits", took[1], "s", "their text split into words", read, 20);
+    row("resolver, the slower of both", best(1e9, took[0] > took[1] ? took[0] : took[1]), "s",
+        "the most that it may take", 0.2, 1);
+    arena_free(arena);
+}
+
 static void bench_import(const char *folder) {
     g_autofree char *large = g_build_filename(folder, "large", NULL);
     g_autofree char *copy = g_build_filename(folder, "copy", NULL);
     double imported = 1e9, copied = 1e9, unpacked = 1e9, plain = 1e9;
     make_large_project(large);
     RUN(folder, "tar", "cf", "large.tar", "large");
-    for (int i = 0; i < 4; ++i) {
+    for (int i = 0; i < 8; ++i) {
         copied = best(copied, RUN(folder, "cp", "-r", large, copy));
         folder_remove(copy);
         imported = best(imported, RUN(folder, TANCHOR, "import", large, copy));
@@ -274,6 +357,8 @@ int main(void) {
     g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
     bench_chain(folder);
     bench_hart();
+    bench_ready(folder);
+    bench_resolver();
     bench_search(folder);
     bench_import(folder);
     bench_import_memory(folder);

@@ -66,6 +66,14 @@ static enum ta_status accept(struct session *session, char **names) {
     return ta_licence_accept(session->context, names[0], session->report, &session->why);
 }
 
+static enum ta_status add_licence(struct session *session, char **names) {
+    return ta_licence_add(session->context, names[0], session->report, &session->why);
+}
+
+static enum ta_status evaluate(struct session *session, char **names) {
+    return ta_licence_evaluate(session->context, names[0], session->report, &session->why);
+}
+
 static enum ta_status trust(struct session *session, char **names) {
     return ta_publisher_trust(session->context, names[0], session->report, &session->why);
 }
@@ -86,6 +94,8 @@ static const struct action {
     {"sign-in", "http://DEPOT --account NAME", 1, 1, sign_in},
     {"sign-out", "http://DEPOT", 1, 1, sign_out},
     {"accept", "NAME", 1, 1, accept},
+    {"licence", "FILE", 1, 1, add_licence},
+    {"evaluate", "COMPONENT", 1, 1, evaluate},
     {"trust", "PUBLISHER.pem", 1, 1, trust},
 };
 

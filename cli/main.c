@@ -67,6 +67,15 @@ static enum ta_status command_import(struct session *session) {
 
 static enum ta_status command_configure(struct session *session) {
     const struct options *options = &session->options;
+    session->done = options->list || options->show || options->diff ? "Looked" : NULL;
+    if (options->list)
+        return ta_configure_list(session->context, here, session->report, &session->why);
+    if (options->show || options->diff || options->back)
+        return ta_configure_look(session->context, here,
+                                 options->back   ? TA_SETUP_BACK
+                                 : options->diff ? TA_SETUP_DIFF
+                                                 : TA_SETUP_SHOW,
+                                 session->report, &session->why);
     const struct ta_choices choices = {.sdk = options->sdk,
                                        .compiler = options->compiler,
                                        .target = options->target,
@@ -82,7 +91,7 @@ static enum ta_status command_configure(struct session *session) {
 }
 
 static enum ta_status command_ready(struct session *session) {
-    return ta_ready(session->context, here, session->report, &session->why);
+    return ta_ready(session->context, here, session->options.fix, session->report, &session->why);
 }
 
 static enum ta_status command_build(struct session *session) {
@@ -91,6 +100,11 @@ static enum ta_status command_build(struct session *session) {
     if (edits == TA_EDITS_LOST && strcmp(edited, "restore"))
         return usage(session, "write --edited keep or --edited restore", "--edited: that is not known");
     return ta_build_edited(session->context, here, edits, session->report, &session->why);
+}
+
+static enum ta_status command_show(struct session *session) {
+    return session->options.files ? ta_show_files(session->context, here, session->report, &session->why)
+                                  : usage(session, "tanchor show --files", "say what to show");
 }
 
 static enum ta_status command_deploy(struct session *session) {
@@ -188,6 +202,8 @@ enum {
     TAKES_QUERY = 32,
     TAKES_EDITED = 64,
     TAKES_SET = 128,
+    TAKES_FIX = 256,
+    TAKES_FILES = 512,
 };
 
 static const struct command {
@@ -200,8 +216,9 @@ static const struct command {
     {"import", "SOURCE [FOLDER]", "make a project from an example, a folder, an archive or a repository", "Imported",
      command_import, TAKES_IMPORT | TAKES_REST},
     {"configure", "", "choose SDK, compiler and target", "Configured", command_configure, TAKES_CHOICES | TAKES_TARGET},
-    {"ready", "", "check all that the project needs, each problem with its fix", "Checked", command_ready, 0},
+    {"ready", "", "check all that the project needs, each problem with its fix", "Checked", command_ready, TAKES_FIX},
     {"build", "", "make the image", "Built", command_build, TAKES_EDITED},
+    {"show", "--files", "whose the files are: the author's, generated, the SDK's", "Looked", command_show, TAKES_FILES},
     {"deploy", "", "put the image on the target, and read back what is there", "Deployed", command_deploy, 0},
     {"run", "[PROGRAM [ARGUMENT...]]", "run the image, or a bare ELF, and show its console", "Ran", command_run,
      TAKES_RUN | TAKES_TARGET | TAKES_REST},
@@ -230,6 +247,10 @@ static GOptionContext *make_parser(struct options *options, const struct command
         {"sdk", 0, 0, G_OPTION_ARG_STRING, &options->sdk, "The SDK, for example strand@2.1.0", "NAME[@VERSION]"},
         {"compiler", 0, 0, G_OPTION_ARG_STRING, &options->compiler, "gcc or clang", "NAME[@VERSION]"},
         {"optimise", 0, 0, G_OPTION_ARG_STRING, &options->optimise, "For size, speed or debug", "WHAT"},
+        {"list", 0, 0, G_OPTION_ARG_NONE, &options->list, "What this computer has to choose from", NULL},
+        {"show", 0, 0, G_OPTION_ARG_NONE, &options->show, "What is chosen", NULL},
+        {"diff", 0, 0, G_OPTION_ARG_NONE, &options->diff, "What is other than when it was verified last", NULL},
+        {"back", 0, 0, G_OPTION_ARG_NONE, &options->back, "Take the setup that was verified last", NULL},
         {"with", 0, 0, G_OPTION_ARG_STRING_ARRAY, &options->with, "A component beside those that are needed",
          "NAME[@VERSION]"},
         {"without", 0, 0, G_OPTION_ARG_STRING_ARRAY, &options->without, "A component that must not be there", "NAME"},
@@ -284,6 +305,14 @@ static GOptionContext *make_parser(struct options *options, const struct command
          "KEY=VALUE"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
+    const GOptionEntry files[] = {
+        {"files", 0, 0, G_OPTION_ARG_NONE, &options->files, "The files, by where they come from", NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    const GOptionEntry fix[] = {
+        {"fix", 0, 0, G_OPTION_ARG_NONE, &options->fix, "Mend first what is safe to mend", NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
     const GOptionEntry target[] = {
         {"target", 0, 0, G_OPTION_ARG_STRING, &options->target, "A target on the bench", "NAME"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
@@ -296,7 +325,8 @@ static GOptionContext *make_parser(struct options *options, const struct command
         int bit;
         const GOptionEntry *entries;
     } groups[] = {{TAKES_CHOICES, choices}, {TAKES_IMPORT, import}, {TAKES_QUERY, query},   {TAKES_RUN, run},
-                  {TAKES_TARGET, target},   {TAKES_REST, rest},     {TAKES_EDITED, edited}, {TAKES_SET, set}};
+                  {TAKES_TARGET, target},   {TAKES_REST, rest},     {TAKES_EDITED, edited}, {TAKES_SET, set},
+                  {TAKES_FIX, fix},         {TAKES_FILES, files}};
     g_autofree char *parameters = g_strdup_printf("%s%s", command->arguments, *command->summary ? "" : "[COMMAND]");
     GOptionContext *parser = g_option_context_new(parameters);
     g_option_context_add_main_entries(parser, common, NULL);
@@ -399,7 +429,11 @@ static void answer(struct session *session, const struct command *command, enum 
         json_decref(document);
     } else {
         if (!status || session->report->finding_count || session->report->verdict_count)
-            print_report(&session->output, status ? NULL : command->done, session->report);
+            print_report(&session->output,
+                         status          ? NULL
+                         : session->done ? session->done
+                                         : command->done,
+                         session->report);
         fflush(session->output.stream);
         if (has_problem)
             print_problem(&session->why);

@@ -11,7 +11,8 @@
 struct options {
     char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder, *kind, *board,
         *component, *key, *accept, *account, *stack, *heap, *console_speed, *clock, *edited;
-    gboolean json, quiet, no_semihosting, version, in_place, gather, anyway, yes, first;
+    gboolean json, quiet, no_semihosting, version, in_place, gather, anyway, yes, first, fix, list, show, diff, back,
+        files;
     char **rest, **with, **without, **settings, **set;
 };
 
@@ -21,9 +22,10 @@ struct session {
     struct ta_context *context;
     struct ta_report *report;
     struct ta_problem why;
-    bool asks_input; /* a licence may be accepted by the input's next line */
-    json_t *steps;   /* of demo */
-    int exit_code;   /* of a program that ended by itself; -1 for none */
+    const char *done; /* the word for what was done, where it is not the command's; null else */
+    bool asks_input;  /* a licence may be accepted by the input's next line */
+    json_t *steps;    /* of demo */
+    int exit_code;    /* of a program that ended by itself; -1 for none */
 };
 
 size_t rest_count(const struct session *session);

@@ -2,6 +2,7 @@
 
 #include "host/files.h"
 #include "host/offer_cache.h"
+#include "host/token.h"
 
 #include <arpa/inet.h>
 #include <errno.h>
@@ -13,6 +14,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <time.h>
 #include <unistd.h>
 
 enum { BODY_BYTES = 16384, THREADS = 4, CONNECTIONS = 1000, SEARCH_AT_MOST = 200 };
@@ -182,6 +184,29 @@ static enum MHD_Result accept_licence(struct request *request) {
                          MHD_create_response_from_buffer(0, (void *)"", MHD_RESPMEM_PERSISTENT));
 }
 
+/* A licence to try a component, for the publishers whose private keys the depot was given. */
+static enum MHD_Result give_evaluation(struct request *request) {
+    enum { EVALUATION_S = 30 * 86400 };
+    struct server *server = request->server;
+    enum MHD_Result sent = MHD_NO;
+    g_autofree char *component = form_value(request, "component"), *publisher = form_value(request, "publisher");
+    g_autofree char *account = signed_in(request, &sent), *text = NULL;
+    if (!account)
+        return sent;
+    g_autofree char *key = g_strdup_printf("%s/evaluations/%s.key", server->shelf->folder, publisher ? publisher : "");
+    if (!component || !publisher || strchr(publisher, '/') || !g_file_test(key, G_FILE_TEST_IS_REGULAR))
+        return refuse(request, MHD_HTTP_NOT_FOUND, "nobody licenses this here");
+    struct token token = {.issuer = publisher,
+                          .subject = account,
+                          .component = component,
+                          .issued = (int64_t)time(NULL),
+                          .not_before = (int64_t)time(NULL),
+                          .expires = (int64_t)time(NULL) + EVALUATION_S};
+    if (token_sign(&token, key, &text, NULL))
+        return refuse(request, MHD_HTTP_INTERNAL_SERVER_ERROR, "the licence cannot be signed");
+    return send_text(request, MHD_HTTP_OK, "application/jwt", text);
+}
+
 /* Packages. */
 
 /* "bytes=500-" or "bytes=500-999" of SIZE; false when it is no such range. */
@@ -281,9 +306,10 @@ static const struct route {
     bool has_rest;
     enum MHD_Result (*answer)(struct request *request);
 } routes[] = {
-    {"GET", "/v1/index", false, give_index},      {"GET", "/v1/search", false, give_matches},
-    {"GET", "/v1/packages/", true, give_package}, {"GET", "/v1/licences/", true, give_licence},
-    {"POST", "/v1/sign-in", false, sign_in},      {"POST", "/v1/licences/", true, accept_licence},
+    {"GET", "/v1/index", false, give_index},         {"GET", "/v1/search", false, give_matches},
+    {"GET", "/v1/packages/", true, give_package},    {"GET", "/v1/licences/", true, give_licence},
+    {"POST", "/v1/sign-in", false, sign_in},         {"POST", "/v1/evaluations", false, give_evaluation},
+    {"POST", "/v1/licences/", true, accept_licence},
 };
 
 static enum MHD_Result answer(struct request *request, const char *method, const char *url) {

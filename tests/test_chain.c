@@ -82,14 +82,26 @@ START_TEST(a_build_does_again_only_what_changed) {
 }
 END_TEST
 
-START_TEST(a_hand_edited_generated_file_does_not_stay) {
+START_TEST(a_hand_edited_generated_file_is_found) {
     open_context();
     char *project = import_and_configure("p", NULL);
     g_autofree char *header = g_build_filename(project, "out/dunlin-gcc/generated/board.h", NULL);
     ck_assert_int_eq(compiled(project), 9);
     edit(header, "BOARD_LAMPS_COUNT 8u", "BOARD_LAMPS_COUNT 4u");
-    compiled(project);
+    struct ta_report *report = ta_report_new();
+    ck_assert_int_eq(ta_build(context, project, report, &why), TA_E_NO);
+    ck_assert_uint_eq(ta_report_count(report, TA_LEVEL_PROBLEM), 1);
+    ck_assert_str_eq(report->findings[1].message, "-#define BOARD_LAMPS_COUNT 8u");
+    ck_assert_str_eq(report->findings[2].message, "+#define BOARD_LAMPS_COUNT 4u");
+    ck_assert_ptr_nonnull(strstr(read_text(header), "BOARD_LAMPS_COUNT 4u")); /* untouched so far */
+    ck_assert_int_eq(ta_build_edited(context, project, TA_EDITS_KEPT_ASIDE, report, &why), TA_OK);
+    g_autofree char *aside = g_strconcat(header, ".edited", NULL);
+    ck_assert_ptr_nonnull(strstr(read_text(aside), "BOARD_LAMPS_COUNT 4u"));
     ck_assert_ptr_nonnull(strstr(read_text(header), "BOARD_LAMPS_COUNT 8u"));
+    edit(header, "BOARD_LAMPS_COUNT 8u", "BOARD_LAMPS_COUNT 2u");
+    ck_assert_int_eq(ta_build_edited(context, project, TA_EDITS_LOST, report, &why), TA_OK);
+    ck_assert_ptr_nonnull(strstr(read_text(header), "BOARD_LAMPS_COUNT 8u"));
+    ta_report_free(report);
     ta_context_free(context);
 }
 END_TEST
@@ -277,11 +289,11 @@ START_TEST(configure_keeps_what_was_chosen_and_says_why) {
     ck_assert_ptr_nonnull(strstr(read_text(setup), "compiler: clang"));
     ck_assert_ptr_nonnull(strstr(read_text(setup), "optimise: speed"));
     edit(setup, "compiler-version: \"", "compiler-version: \"9");
-    ck_assert_int_eq(ta_ready(context, project, report, &why), TA_E_NO);
+    ck_assert_int_eq(ta_ready(context, project, false, report, &why), TA_E_NO);
     expect_ok(ta_configure(context, project, &(struct ta_choices){0}, report, &why), report);
     ta_report_free(report);
     report = ta_report_new();
-    expect_ok(ta_ready(context, project, report, &why), report);
+    expect_ok(ta_ready(context, project, false, report, &why), report);
     ck_assert_uint_eq(ta_report_count(report, TA_LEVEL_OK), report->finding_count);
     ta_report_free(report);
     ta_context_free(context);
@@ -291,7 +303,7 @@ END_TEST
 int main(void) {
     return run_suite("chain",
                      (const TTest *const[]){
-                         a_build_does_again_only_what_changed, a_hand_edited_generated_file_does_not_stay,
+                         a_build_does_again_only_what_changed, a_hand_edited_generated_file_is_found,
                          equal_inputs_give_equal_images_wherever_they_are, the_image_carries_its_identity_and_its_sizes,
                          editors_get_a_compilation_database, a_cancelled_build_can_be_run_again,
                          what_is_deployed_lasts_and_runs, a_hundred_runs_give_one_trace,

@@ -637,6 +637,34 @@ START_TEST(offers_are_found_by_words_kind_and_component) {
 }
 END_TEST
 
+START_TEST(a_component_can_be_tried_for_thirty_days) {
+    make_depot(false);
+    g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
+    struct ran ran = tanchor(test_folder, "catalog", "evaluate", "surge");
+    expect_refusal(ran, 1, "no depot is among the catalogs");
+    char *address = use_depot(NULL, NULL);
+    ran = tanchor(test_folder, "catalog", "evaluate", "surge");
+    expect_refusal(ran, 1, "wants a sign-in", "tanchor catalog sign-in http://127.0.0.1");
+    g_autofree char *account = g_strdup_printf("echo 'neap-4711' | '%s' account depot ada", DEPOT);
+    shell(account);
+    stop_depot(); /* accounts are read when it starts */
+    address = use_depot(NULL, NULL);
+    expect_done(TYPED("neap-4711", "catalog", "sign-in", address, "--account", "ada"));
+    ran = tanchor(test_folder, "catalog", "evaluate", "surge");
+    expect_refusal(ran, 1, "nobody licenses this here");
+    ran = tanchor(test_folder, "catalog", "evaluate", "tide-table");
+    expect_refusal(ran, 1, "tide-table takes no licence");
+    shell("mkdir depot/evaluations && cp watch.key depot/evaluations");
+    ran = tanchor(test_folder, "catalog", "evaluate", "surge");
+    expect_done(ran);
+    g_autoptr(GDateTime) now = g_date_time_new_now_utc(), end = g_date_time_add_days(now, 30);
+    g_autofree char *day = g_date_time_format(end, "surge until %Y-%m-%d");
+    ck_assert_msg(strstr(ran.out, day) != NULL, "%s", ran.out);
+    GStatBuf about;
+    ck_assert(!g_stat(test_path("home/licences/surge.jwt"), &about) && (about.st_mode & 0777) == 0600);
+}
+END_TEST
+
 int main(void) {
     return run_suite("depot",
                      (const TTest *const[]){
@@ -645,5 +673,5 @@ int main(void) {
                          a_full_disk_halfway_is_told_and_gone_on_from, depots_in_trouble_are_told_in_a_line,
                          slow_and_absent_depots, what_is_wrong_with_a_package_is_found_before_it_is_unpacked,
                          an_index_that_lies_is_found_out, hostile_indexes_are_refused_and_named,
-                         offers_are_found_by_words_kind_and_component, NULL});
+                         offers_are_found_by_words_kind_and_component, a_component_can_be_tried_for_thirty_days, NULL});
 }

@@ -73,15 +73,17 @@ START_TEST(profile_problems_name_their_key) {
         const char *from, *to, *what;
         unsigned line;
     } cases[] = {
-        {"32 MHz", "fast", "clock: \"fast\" is not a frequency", 8},
-        {"size: 64 KiB", "size: 64 KB", "memory.ram.size: \"64 KB\" is not a size", 14},
-        {"base: 0x10000000", "base: 0x00410000", "memory.ram: it overlaps memory.flash", 14},
-        {"kind: ram", "kind: rom", "memory.ram.kind: \"rom\" is not known", 14},
-        {"device: uart0", "device: uart9", "connectors.console: there is no device \"uart9\"", 24},
-        {"interrupt: 2", "interrupt: 99", "devices.gpio0.interrupt: 99 is out of range; it may be 0 to 63", 20},
-        {"semihosting: on", "semihosting: maybe", "semihosting: \"maybe\" is not known", 10},
+        {"clock: 32 MHz", "clock: fast", "clock: \"fast\" is not a frequency", 8},
+        {"size: 64 KiB", "size: 64 KB", "memory.ram.size: \"64 KB\" is not a size", 15},
+        {"base: 0x10000000", "base: 0x00410000", "memory.ram: it overlaps memory.flash", 15},
+        {"kind: ram", "kind: rom", "memory.ram.kind: \"rom\" is not known", 15},
+        {"device: uart0", "device: uart9", "connectors.console: there is no device \"uart9\"", 25},
+        {"interrupt: 2", "interrupt: 99", "devices.gpio0.interrupt: 99 is out of range; it may be 0 to 63", 21},
+        {"semihosting: on", "semihosting: maybe", "semihosting: \"maybe\" is not known", 11},
         {"isa: rv32imac_zicsr_zifencei", "isa: rv32imacx", "isa: ", 7},
-        {"reset: 0x00400000", "reset: 0x00300000", "reset: no memory at 0x300000", 9},
+        {"reset: 0x00400000", "reset: 0x00300000", "reset: no memory at 0x300000", 10},
+        {"clocks: [8 MHz", "clocks: [8 knots", "clocks: \"8 knots\" is not a frequency", 9},
+        {"positions: [flash", "place: [flash", "switches.boot.place: there is no such key", 30},
     };
     char *text = read_text(CATALOG "/profiles/dunlin.yaml");
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {

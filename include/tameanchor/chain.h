@@ -83,6 +83,13 @@ enum ta_status ta_sign_out(struct ta_context *context, const char *place, struct
 enum ta_status ta_licence_accept(struct ta_context *context, const char *package, struct ta_report *report,
                                  struct ta_problem *why);
 
+/* Keeps the licence of a component that is in FILE, a token (RFC 7519, EdDSA) which the component's publisher signed for this
+   user; gets one to try the component for thirty days from a depot. A licence that does not hold is refused. */
+enum ta_status ta_licence_add(struct ta_context *context, const char *file, struct ta_report *report,
+                              struct ta_problem *why);
+enum ta_status ta_licence_evaluate(struct ta_context *context, const char *component, struct ta_report *report,
+                                   struct ta_problem *why);
+
 /* Trusts the publisher whose public Ed25519 key (PEM) is in FILE: packages that it signed are installed. */
 enum ta_status ta_publisher_trust(struct ta_context *context, const char *file, struct ta_report *report,
                                   struct ta_problem *why);
@@ -154,7 +161,18 @@ struct ta_choices {
 
 enum ta_status ta_configure(struct ta_context *context, const char *folder, const struct ta_choices *choices,
                             struct ta_report *report, struct ta_problem *why);
-enum ta_status ta_ready(struct ta_context *context, const char *folder, struct ta_report *report,
+
+/* What this computer has for the project: SDKs, components, compilers, C libraries, targets, licences. */
+enum ta_status ta_configure_list(struct ta_context *context, const char *folder, struct ta_report *report,
+                                 struct ta_problem *why);
+
+/* The setup as it is; compared with the one that was verified last (fact: changes); replaced by that one. */
+enum ta_setup_look { TA_SETUP_SHOW, TA_SETUP_DIFF, TA_SETUP_BACK };
+enum ta_status ta_configure_look(struct ta_context *context, const char *folder, enum ta_setup_look look,
+                                 struct ta_report *report, struct ta_problem *why);
+
+/* Checks all that the project needs; what is wrong comes first. With FIX, mends before what is safe to mend, and says so. */
+enum ta_status ta_ready(struct ta_context *context, const char *folder, bool fix, struct ta_report *report,
                         struct ta_problem *why);
 
 /* Facts: elf, identity, compiled, errors, warnings, flash_used, flash_size, ram_used, ram_size. */
@@ -166,6 +184,10 @@ enum ta_status ta_build(struct ta_context *context, const char *folder, struct t
 enum ta_edits { TA_EDITS_REFUSED, TA_EDITS_KEPT_ASIDE, TA_EDITS_LOST };
 enum ta_status ta_build_edited(struct ta_context *context, const char *folder, enum ta_edits edits,
                                struct ta_report *report, struct ta_problem *why);
+
+/* Whose the project's files are: the author's, the user's own, generated ones, those of the SDK. Facts: author, generated, sdk. */
+enum ta_status ta_show_files(struct ta_context *context, const char *folder, struct ta_report *report,
+                             struct ta_problem *why);
 
 /* Facts: identity, programmed (1 when the target had to be programmed). */
 enum ta_status ta_deploy(struct ta_context *context, const char *folder, struct ta_report *report,

@@ -97,26 +97,27 @@ static bool fits_board(struct browser *browser, const struct workspace *workspac
            !workspace_board_fits(workspace, &profile, browser->why);
 }
 
-static void list_example(struct browser *browser, const char *name) {
+static bool example_wanted(struct browser *browser, const char *name, const struct workspace *workspace) {
     const struct ta_catalog_query *query = browser->query;
+    const struct project *project = &workspace->project;
+    const char *const texts[] = {"example", name, project->title, project->summary, NULL};
+    return words_match(browser, texts) && (!query->component || needs_component(workspace, query->component)) &&
+           (!query->board || fits_board(browser, workspace, query->board));
+}
+
+static void list_example(struct browser *browser, const char *name) {
     struct workspace workspace;
     g_autofree char *folder = catalog_example(browser->context, name, NULL, browser->why);
     bool fits;
     if (workspace_open(browser->context, folder, &workspace, browser->why)) {
         add_row(browser, TA_LEVEL_PROBLEM, "example", name, "", browser->why->what, "");
-    } else {
+    } else if (example_wanted(browser, name, &workspace)) {
         const struct project *project = &workspace.project;
-        const char *const texts[] = {"example", name, project->title, project->summary, NULL};
-        bool wanted = words_match(browser, texts) &&
-                      (!query->component || needs_component(&workspace, query->component)) &&
-                      (!query->board || fits_board(browser, &workspace, query->board));
         g_autofree char *fit = describe_fit(browser, &workspace, &fits);
         g_auto(GStrv) versions = catalog_example_versions(browser->context, name);
         g_autofree char *older = g_strjoinv(", ", versions + 1);
         g_autofree char *more = *older ? g_strdup_printf("%s; also %s", fit, older) : g_strdup(fit);
-        if (wanted)
-            add_row(browser, fits ? TA_LEVEL_OK : TA_LEVEL_NOTE, "example", name, project->version, project->title,
-                    more);
+        add_row(browser, fits ? TA_LEVEL_OK : TA_LEVEL_NOTE, "example", name, project->version, project->title, more);
     }
     workspace_close(&workspace);
 }
@@ -134,16 +135,17 @@ static void list_profile(struct browser *browser, const char *name) {
 
 static void list_sdk(struct browser *browser, const char *package) {
     struct sdk sdk;
-    const char *dash = strrchr(package, '-'), *folder;
+    const char *dash = strrchr(package, '-');
     g_autofree char *name = g_strndup(package, dash ? (gsize)(dash - package) : strlen(package));
-    if (!dash || catalog_sdk(browser->context, name, dash + 1, NULL, browser->arena, &sdk, &folder, browser->why)) {
+    g_autofree char *below = g_strdup_printf("sdk/%s/sdk.yaml", package);
+    g_autofree char *path = catalog_find(browser->context, below);
+    if (!dash || sdk_read(path, path, browser->arena, &sdk, browser->why)) {
         add_row(browser, TA_LEVEL_PROBLEM, "SDK", package, "", dash ? browser->why->what : "it has no version", "");
         return;
     }
     g_autoptr(GString) parts = g_string_new(NULL);
     for (size_t i = 0; i < sdk.component_count; ++i)
-        if (!sdk.components[i].sdk.count)
-            g_string_append_printf(parts, "%s%s", i ? ", " : "", sdk.components[i].name);
+        g_string_append_printf(parts, "%s%s", i ? ", " : "", sdk.components[i].name);
     const char *const texts[] = {"sdk",      name, sdk.title ? sdk.title : "", sdk.summary ? sdk.summary : "",
                                  parts->str, NULL};
     bool has = !browser->query->component || sdk_component(&sdk, browser->query->component);

@@ -7,6 +7,7 @@
 #include "flow/build_state.h"
 #include "flow/context.h"
 #include "flow/generated.h"
+#include "flow/licences.h"
 #include "flow/report.h"
 #include "flow/settings.h"
 #include "host/commands.h"
@@ -68,6 +69,21 @@ static enum ta_status run_one(struct builder *builder, const struct texts *argum
     *command = (struct command){.arguments = argument_vector(builder, arguments), .folder = builder->workspace.folder};
     return command->arguments ? run_commands(builder, command, 1)
                               : ta_problem_set(builder->why, TA_E_MEMORY, NULL, "out of memory");
+}
+
+/* A component that takes a licence is not compiled without one. */
+static enum ta_status check_licences(struct builder *builder) {
+    struct workspace *workspace = &builder->workspace;
+    const struct needs *chosen = &workspace->setup.components;
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < chosen->count; ++i) {
+        const struct component *component = sdk_component(&workspace->sdk, chosen->items[i].name);
+        g_autofree char *until = NULL;
+        bool soon;
+        if (component && component->licensed_by)
+            status = licence_check(workspace->context, component, &until, &soon, builder->why);
+    }
+    return status;
 }
 
 /* Generating. */
@@ -438,7 +454,9 @@ static enum ta_status report_image(struct builder *builder) {
 }
 
 static enum ta_status build_all(struct builder *builder) {
-    enum ta_status status = generate(builder);
+    enum ta_status status = check_licences(builder);
+    if (!status)
+        status = generate(builder);
     if (!status)
         status = write_commands(builder);
     if (!status)

@@ -371,6 +371,31 @@ enum ta_status catalog_sdk(const struct ta_context *context, const char *name, c
     return status ? status : add_components(context, arena, sdk, pick, why);
 }
 
+enum ta_status catalog_licensed(const struct ta_context *context, const char *name, struct arena *arena,
+                                struct component *component, struct ta_problem *why) {
+    g_autofree char *all = NULL;
+    g_autofree char *version = catalog_newest(context, catalog_components, name, NULL, &all);
+    g_auto(GStrv) sdks = catalog_list(context, catalog_sdks);
+    *component = (struct component){0};
+    for (char **sdk = sdks; version && *sdk && !component->name; ++sdk) {
+        struct component *found;
+        size_t count = 0;
+        const char *dash = strrchr(*sdk, '-');
+        g_autofree char *sdk_name = g_strndup(*sdk, dash ? (gsize)(dash - *sdk) : 0);
+        if (!dash || catalog_sdk_components(context, arena, sdk_name, dash + 1, &found, &count, why))
+            continue;
+        for (size_t i = 0; i < count; ++i)
+            if (!strcmp(found[i].name, name) && !strcmp(found[i].version, version))
+                *component = found[i];
+    }
+    if (!component->name)
+        return ta_problem_set(why, TA_E_INPUT, "tanchor catalog --kind component lists them",
+                              "the catalog has no component \"%s\"", name);
+    if (!component->licensed_by)
+        return ta_problem_set(why, TA_E_INPUT, "use it", "%s takes no licence", name);
+    return TA_OK;
+}
+
 /* The public profile first. */
 struct kept_profile {
     struct ta_profile profile;

@@ -32,6 +32,10 @@ enum ta_status catalog_sdk_components(const struct ta_context *context, struct a
                                       const char *version, struct component **components, size_t *count,
                                       struct ta_problem *why);
 
+/* The newest component package NAME, which must take a licence. */
+enum ta_status catalog_licensed(const struct ta_context *context, const char *name, struct arena *arena,
+                                struct component *component, struct ta_problem *why);
+
 /* The newest version of SDK NAME inside RANGE (null: any), in *VERSION. TA_E_INPUT says which versions there are. */
 enum ta_status catalog_sdk_version(const struct ta_context *context, const char *name, const char *range,
                                    struct arena *arena, const char **version, struct ta_problem *why);

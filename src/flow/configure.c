@@ -278,6 +278,13 @@ static enum ta_status choose_option(struct chooser *chooser, const char *option,
     return TA_OK;
 }
 
+static uint64_t ram_bytes(const struct ta_profile *profile) {
+    for (size_t i = 0; i < profile->memory_count; ++i)
+        if (profile->memories[i].kind == TA_MEMORY_RAM)
+            return profile->memories[i].size_bytes;
+    return 0;
+}
+
 static enum ta_status choose_options(struct chooser *chooser) {
     const struct ta_choices *choices = chooser->choices;
     struct board_options *options = &chooser->setup.options;
@@ -297,12 +304,19 @@ static enum ta_status choose_options(struct chooser *chooser) {
         return ta_problem_set(chooser->why, TA_E_USAGE, "write for example 115200",
                               "--console-speed: it may be 300 to 4000000");
     if (!status && options->clock_hz && !ta_profile_has_clock(&chooser->profile, options->clock_hz)) {
-        g_autoptr(GString) all = g_string_new(unit_format(clock, UNIT_FREQUENCY_HZ, chooser->profile.clock_hz));
+        g_autoptr(GString) all = g_string_new("it can at ");
+        if (!chooser->profile.clock_count)
+            g_string_append(all, unit_format(clock, UNIT_FREQUENCY_HZ, chooser->profile.clock_hz));
         for (size_t i = 0; i < chooser->profile.clock_count; ++i)
-            g_string_append_printf(all, ", %s", chooser->profile.clocks[i]);
+            g_string_append_printf(all, "%s%s", i ? ", " : "", chooser->profile.clocks[i]);
         return ta_problem_set(chooser->why, TA_E_INPUT, all->str, "%s cannot run at %s", chooser->profile.name,
                               unit_format(clock, UNIT_FREQUENCY_HZ, options->clock_hz));
     }
+    uint64_t ram = ram_bytes(&chooser->profile), taken = options->stack_bytes + options->heap_bytes;
+    if (!status && taken >= ram)
+        return ta_problem_set(chooser->why, TA_E_INPUT, "make them smaller", "stack and heap take %s, %s has %s of RAM",
+                              unit_format(stack, UNIT_SIZE_BYTES, taken), chooser->profile.name,
+                              unit_format(heap, UNIT_SIZE_BYTES, ram));
     options->stack_bytes = (options->stack_bytes + 15) / 16 * 16; /* the ABI wants it aligned */
     if (!status && (options->stack_bytes || options->heap_bytes || options->clock_hz || baud))
         report_add(

@@ -32,16 +32,21 @@ struct file_watch context_watch(const struct ta_context *context, void (*progres
         .cancelled = context_cancelled, .cancelled_with = (void *)context, .progress = progress, .progress_with = with};
 }
 
-/* Without the file, nothing is said. */
+enum ta_status context_preferences(const struct ta_context *context, struct arena *arena,
+                                   struct preferences *preferences, struct ta_problem *why) {
+    g_autofree char *file = g_build_filename(context->home, "preferences.yaml", NULL);
+    *preferences = (struct preferences){0};
+    return g_file_test(file, G_FILE_TEST_EXISTS) ? preferences_read(file, arena, preferences, why) : TA_OK;
+}
+
+/* Only its numbers: the texts would need an arena that stays. */
 static enum ta_status read_preferences(const struct ta_context *context, struct preferences *preferences,
                                        struct ta_problem *why) {
-    g_autofree char *file = g_build_filename(context->home, "preferences.yaml", NULL);
     struct arena *arena = arena_new();
-    enum ta_status status = TA_OK;
-    *preferences = (struct preferences){0};
-    if (arena && g_file_test(file, G_FILE_TEST_EXISTS))
-        status = preferences_read(file, arena, preferences, why);
+    enum ta_status status = arena ? context_preferences(context, arena, preferences, why)
+                                  : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     arena_free(arena);
+    preferences->compilers = (struct texts){0};
     return status;
 }
 

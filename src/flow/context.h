@@ -2,6 +2,8 @@
 #ifndef TA_FLOW_CONTEXT_H
 #define TA_FLOW_CONTEXT_H
 
+#include "base/arena.h"
+#include "core/models.h"
 #include "host/archive.h"
 #include "tameanchor/chain.h"
 
@@ -15,6 +17,10 @@ void context_doing(const struct ta_context *context, const char *what, uint64_t 
 /* Asks CONTEXT whether to stop; PROGRESS as in struct file_watch, null for none. */
 struct file_watch context_watch(const struct ta_context *context, void (*progress)(void *, uint64_t, uint64_t),
                                 void *with);
+
+/* What preferences.yaml says, from ARENA; zeros without it. */
+enum ta_status context_preferences(const struct ta_context *context, struct arena *arena,
+                                   struct preferences *preferences, struct ta_problem *why);
 
 /* How many seconds a silent depot is waited for: what preferences.yaml says, else 15. */
 unsigned context_patience_s(const struct ta_context *context);

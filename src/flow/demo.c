@@ -27,7 +27,7 @@ static enum ta_status step_configure(struct demo *demo, struct ta_report *report
 }
 
 static enum ta_status step_ready(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
-    return ta_ready(&demo->context, demo->project, report, why);
+    return ta_ready(&demo->context, demo->project, false, report, why);
 }
 
 static enum ta_status step_build(struct demo *demo, struct ta_report *report, struct ta_problem *why) {

@@ -121,3 +121,20 @@ void report_verdict(struct ta_report *report, const struct ta_verdict *verdict) 
 void report_took(struct ta_report *report, gint64 start_us) {
     report->seconds = (double)(g_get_monotonic_time() - start_us) / 1e6;
 }
+
+/* A finding's place when problems come first. */
+static int rank(const struct ta_finding *finding) {
+    return finding->level == TA_LEVEL_PROBLEM ? 0 : finding->level == TA_LEVEL_WARNING ? 1 : 2;
+}
+
+void report_sort(struct ta_report *report) {
+    GArray *findings = ((struct full_report *)report)->findings;
+    GArray *sorted = g_array_sized_new(FALSE, TRUE, sizeof(struct ta_finding), findings->len);
+    for (int wanted = 0; wanted <= 2; ++wanted)
+        for (guint i = 0; i < findings->len; ++i)
+            if (rank(&g_array_index(findings, struct ta_finding, i)) == wanted)
+                g_array_append_val(sorted, g_array_index(findings, struct ta_finding, i));
+    g_array_free(findings, TRUE);
+    ((struct full_report *)report)->findings = sorted;
+    report->findings = (const struct ta_finding *)(void *)sorted->data;
+}

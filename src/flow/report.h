@@ -10,6 +10,9 @@ void report_title(struct ta_report *report, const char *format, ...) G_GNUC_PRIN
 void report_next(struct ta_report *report, const char *format, ...) G_GNUC_PRINTF(2, 3);
 void report_add(struct ta_report *report, enum ta_level level, const char *subject, const char *fix, const char *format,
                 ...) G_GNUC_PRINTF(5, 6);
+/* Problems first, then warnings; what is equal keeps its order. */
+void report_sort(struct ta_report *report);
+
 /* A problem as a finding, its place in front. */
 void report_problem(struct ta_report *report, const char *subject, const struct ta_problem *why);
 void report_text(struct ta_report *report, const char *name, const char *text);

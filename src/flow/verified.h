@@ -11,6 +11,11 @@ struct verified {
 
 /* False when nothing was verified yet. */
 bool verified_read(struct workspace *workspace, struct verified *verified);
+#define VERIFIED_SETUP ".tanchor/verified-setup.yaml" /* the setup with which all trials passed last */
+
+/* Keeps the setup as it is now as that one. */
+enum ta_status setup_was_verified(struct workspace *workspace, struct ta_problem *why);
+
 enum ta_status verified_write(struct workspace *workspace, const struct verified *verified, struct ta_problem *why);
 
 #endif

@@ -110,6 +110,8 @@ enum ta_status ta_verify(struct ta_context *context, const char *folder, const c
         g_strlcpy(verifier.result.identity, verifier.deployed.identity, sizeof verifier.result.identity);
         if (!count) /* a part of the trials does not verify the project */
             status = verified_write(&verifier.deployed.workspace, &verifier.result, why);
+        if (!status && !count && !verifier.result.failed)
+            status = setup_was_verified(&verifier.deployed.workspace, why);
     }
     if (!status && verifier.result.failed)
         status = TA_E_NO;

@@ -157,10 +157,12 @@ static char *choice_without(struct question *question, const struct requirement 
 }
 
 static char *describe(const struct requirement *requirement) {
-    return requirement->forbidden ? g_strdup_printf("%s %s", requirement->by, requirement->name)
-           : g_str_has_prefix(requirement->by, "--")
-               ? g_strdup_printf("%s asks for %s %s", requirement->by, requirement->name, requirement->range)
-               : g_strdup_printf("%s needs %s %s", requirement->by, requirement->name, requirement->range);
+    bool any = !strcmp(requirement->range, "*");
+    if (requirement->forbidden)
+        return g_strdup_printf("%s %s", requirement->by, requirement->name);
+    return g_strdup_printf("%s %s %s%s%s", requirement->by,
+                           g_str_has_prefix(requirement->by, "--") ? "asks for" : "needs", requirement->name,
+                           any ? "" : " ", any ? "" : requirement->range);
 }
 
 static enum ta_status report_conflict(struct question *question, const struct resolution *resolution,
@@ -172,6 +174,8 @@ static enum ta_status report_conflict(struct question *question, const struct re
         report_add(report, TA_LEVEL_PROBLEM, "versions", NULL, "%s (%s%s)", line,
                    *there ? "there is " : "nobody has it", there);
         g_string_append_printf(all, "%s%s", i ? ", " : "", line);
+        if (resolution->conflict_count == 1)
+            g_string_append_printf(all, " (%s%s)", *there ? "there is " : "nobody has it", there);
     }
     /* The user's own wishes are the first to give way. */
     for (int wishes = 1; wishes >= 0 && !nearest->len; --wishes)

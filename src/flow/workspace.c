@@ -101,9 +101,13 @@ enum ta_status workspace_toolchains(struct workspace *workspace, const struct ta
                                     struct found_toolchains *found, struct ta_problem *why) {
     struct isa isa;
     g_autofree char *cache = g_build_filename(workspace->context->cache, "compilers.json", NULL);
+    struct preferences preferences;
     enum ta_status status = isa_parse(profile->isa, &isa, why);
+    if (!status)
+        status = context_preferences(workspace->context, workspace->arena, &preferences, why);
     return status ? status
-                  : toolchains_find(workspace->arena, &isa, cache, context_cancelled, workspace->context, found, why);
+                  : toolchains_find(workspace->arena, &isa, &preferences.compilers, cache, context_cancelled,
+                                    workspace->context, found, why);
 }
 
 enum ta_status workspace_toolchain(struct workspace *workspace, struct toolchain *toolchain, struct ta_problem *why) {

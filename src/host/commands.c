@@ -2,7 +2,9 @@
 
 #include <gio/gio.h>
 #include <signal.h>
+#include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
 struct runner {
     struct command *commands;
@@ -55,13 +57,33 @@ static void finished(GObject *source, GAsyncResult *result, gpointer data) {
     start_more(runner);
 }
 
+/* What has a time limit is ended with all that it started: a script's children hold its pipes open. */
+static void lead_a_group(gpointer unused) {
+    (void)unused;
+    setpgid(0, 0);
+}
+
+static void end(const struct command *command, GSubprocess *process) {
+    const char *number = g_subprocess_get_identifier(process);
+    if (command->time_limit_s && number)
+        kill(-(pid_t)strtol(number, NULL, 10), SIGKILL);
+    g_subprocess_force_exit(process);
+}
+
 static void start(struct runner *runner, size_t index) {
     struct command *command = &runner->commands[index];
     g_autoptr(GError) error = NULL;
+    if (!command->arguments) {
+        command->output = g_strdup("");
+        command->errors = g_strdup("");
+        return;
+    }
     g_autoptr(GSubprocessLauncher) launcher =
         g_subprocess_launcher_new(G_SUBPROCESS_FLAGS_STDOUT_PIPE | G_SUBPROCESS_FLAGS_STDERR_PIPE);
     if (command->folder)
         g_subprocess_launcher_set_cwd(launcher, command->folder);
+    if (command->time_limit_s)
+        g_subprocess_launcher_set_child_setup(launcher, lead_a_group, NULL, NULL);
     g_subprocess_launcher_setenv(launcher, "LC_ALL", "C.UTF-8", TRUE);
     runner->started_us[index] = g_get_monotonic_time();
     GSubprocess *process = g_subprocess_launcher_spawnv(launcher, command->arguments, &error);
@@ -100,7 +122,7 @@ static gboolean look_around(gpointer data) {
         if (!runner->processes[i] || !(late || runner->cancelled))
             continue;
         command->timed_out = late;
-        g_subprocess_force_exit(runner->processes[i]);
+        end(command, runner->processes[i]);
     }
     return G_SOURCE_CONTINUE;
 }

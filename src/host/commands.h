@@ -8,7 +8,7 @@
 #include <stddef.h>
 
 /* One command. ARGUMENTS ends with null; its first is a path or a name on PATH. FOLDER is where it runs (null: here).
-   TIME_LIMIT_S 0 means none. The lower half is filled by commands_run: OUTPUT and ERRORS (what it printed, with a zero
+   TIME_LIMIT_S 0 means none. One without ARGUMENTS is passed over. The lower half is filled by commands_run: OUTPUT and ERRORS (what it printed, with a zero
    behind) are freed by commands_clear. */
 struct command {
     const char *const *arguments;

@@ -326,6 +326,7 @@ static const struct shape catalogs_shape = {sizeof(MODEL), catalogs_fields};
 static const struct field preferences_fields[] = {
     AT("archive-size", FIELD_SIZE, archive_bytes),
     {.key = "archive-files", .kind = FIELD_WHOLE, .offset = offsetof(MODEL, archive_files), .minimum = 1},
+    AT("compilers", FIELD_TEXTS, compilers),
     {.key = "patience-seconds",
      .kind = FIELD_COUNT,
      .offset = offsetof(MODEL, patience_s),

@@ -10,6 +10,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <time.h>
 #include <unistd.h>
 
 const char toolchains_install_fix[] = "sudo apt-get install gcc-riscv64-unknown-elf picolibc-riscv64-unknown-elf";
@@ -20,7 +21,7 @@ static const char *const library_folders[] = {
     "/usr/local/lib/picolibc/riscv64-unknown-elf",
 };
 
-enum { PROBE_LIMIT_S = 20, QUESTIONS = 4, ARGUMENTS = 12 };
+enum { PROBE_LIMIT_S = 10, QUESTIONS = 4, ARGUMENTS = 12 };
 
 /* What is asked of each compiler. */
 enum question { ASK_VERSION, ASK_MULTILIB, ASK_LIBGCC, ASK_COMPILE };
@@ -30,8 +31,8 @@ struct candidate {
     char *path;
     char *stamp; /* changes when the program does */
     const char *arguments[QUESTIONS][ARGUMENTS];
-    struct command *commands; /* of the questions; null when the cache knew the answers */
-    char *answers[QUESTIONS]; /* of ASK_COMPILE: empty when it compiled, else what it said */
+    struct command *commands[QUESTIONS]; /* of the questions; null when the cache knew the answers */
+    char *answers[QUESTIONS];            /* of ASK_COMPILE: empty when it compiled, else what it said */
 };
 
 struct search {
@@ -40,6 +41,7 @@ struct search {
     GPtrArray *candidates;
     const char *library;
     char *probe_source;
+    const struct texts *folders; /* besides PATH, or null */
 };
 
 static void candidate_free(gpointer data) {
@@ -87,13 +89,18 @@ static void add_candidate(struct search *search, const char *folder, const char 
     g_ptr_array_add(search->candidates, candidate);
 }
 
+static void search_folder(struct search *search, const char *folder) {
+    g_autoptr(GDir) entries = *folder ? g_dir_open(folder, 0, NULL) : NULL;
+    for (const char *name; entries && (name = g_dir_read_name(entries));)
+        add_candidate(search, folder, name);
+}
+
 static void search_path(struct search *search) {
     g_auto(GStrv) folders = g_strsplit(g_getenv("PATH") ? g_getenv("PATH") : "", ":", -1);
-    for (char **folder = folders; *folder; ++folder) {
-        g_autoptr(GDir) entries = **folder ? g_dir_open(*folder, 0, NULL) : NULL;
-        for (const char *name; entries && (name = g_dir_read_name(entries));)
-            add_candidate(search, *folder, name);
-    }
+    for (char **folder = folders; *folder; ++folder)
+        search_folder(search, *folder);
+    for (size_t i = 0; search->folders && i < search->folders->count; ++i)
+        search_folder(search, search->folders->items[i]);
 }
 
 /* Asking. */
@@ -103,13 +110,12 @@ static void ask(struct candidate *candidate, enum question question, const char 
     candidate->arguments[question][count++] = candidate->path;
     while (*arguments)
         candidate->arguments[question][count++] = *arguments++;
-    candidate->commands[question] =
+    *candidate->commands[question] =
         (struct command){.arguments = candidate->arguments[question], .time_limit_s = PROBE_LIMIT_S};
 }
 
 /* The texts live as long as CHUNK. */
-static void prepare(const struct search *search, struct candidate *candidate, struct command *commands,
-                    GStringChunk *chunk) {
+static void prepare(const struct search *search, struct candidate *candidate, GStringChunk *chunk) {
     g_autofree char *march_text = g_strdup_printf("-march=%s", search->march);
     g_autofree char *mabi_text = g_strdup_printf("-mabi=%s", isa_mabi(search->isa));
     g_autofree char *target_text = g_strdup_printf("--target=riscv%u-unknown-elf", search->isa->xlen);
@@ -118,10 +124,11 @@ static void prepare(const struct search *search, struct candidate *candidate, st
     const char *target = g_string_chunk_insert(chunk, target_text);
     const char *include = g_string_chunk_insert(chunk, include_text);
     bool gcc = !strcmp(candidate->family, "gcc");
-    candidate->commands = commands;
     ask(candidate, ASK_VERSION, (const char *const[]){gcc ? "-dumpfullversion" : "-dumpversion", NULL});
-    ask(candidate, ASK_MULTILIB, (const char *const[]){march, mabi, "-print-multi-directory", NULL});
-    ask(candidate, ASK_LIBGCC, (const char *const[]){march, mabi, "-print-libgcc-file-name", NULL});
+    if (gcc) { /* whose libraries clang takes too */
+        ask(candidate, ASK_MULTILIB, (const char *const[]){march, mabi, "-print-multi-directory", NULL});
+        ask(candidate, ASK_LIBGCC, (const char *const[]){march, mabi, "-print-libgcc-file-name", NULL});
+    }
     ask(candidate, ASK_COMPILE,
         (const char *const[]){gcc ? "--specs=picolibc.specs" : target, march, mabi, gcc ? "-O1" : include, "-c",
                               search->probe_source, "-o", "/dev/null", NULL});
@@ -132,10 +139,25 @@ static char *answer_of(int question, const struct command *command) {
         return command->exit_code ? g_strdup("") : g_strstrip(g_strdup(command->output));
     if (command->timed_out)
         return g_strdup("it did not answer in time");
+    if (!command->ran)
+        return g_strdup("it does not tell its version");
     if (!command->exit_code)
         return g_strdup("");
     g_auto(GStrv) lines = g_strsplit(command->errors, "\n", 2);
     return g_strdup(lines[0] && *lines[0] ? lines[0] : "it failed without a word");
+}
+
+/* The version first: one that does not even tell that is asked nothing more. */
+static enum ta_status ask_in_turn(struct command *commands, size_t candidates, bool (*cancelled)(void *),
+                                  void *cancelled_with, struct ta_problem *why) {
+    unsigned jobs = g_get_num_processors();
+    enum ta_status status = commands_run(commands, candidates, jobs, false, cancelled, cancelled_with, NULL, NULL, why);
+    for (size_t i = 0; !status && i < candidates; ++i)
+        for (size_t question = 1; question < QUESTIONS && (!commands[i].ran || commands[i].exit_code); ++question)
+            commands[question * candidates + i].arguments = NULL;
+    return status ? status
+                  : commands_run(commands + candidates, candidates * (QUESTIONS - 1), jobs, false, cancelled,
+                                 cancelled_with, NULL, NULL, why);
 }
 
 static enum ta_status ask_all(struct search *search, bool (*cancelled)(void *), void *cancelled_with,
@@ -143,43 +165,55 @@ static enum ta_status ask_all(struct search *search, bool (*cancelled)(void *), 
     static const char source[] = "#include <stdio.h>\nint probe(FILE *file);\n"
                                  "int probe(FILE *file) { return fflush(file); }\n";
     g_autoptr(GStringChunk) texts = g_string_chunk_new(1024);
-    g_autofree struct command *commands = g_new0(struct command, search->candidates->len * (size_t)QUESTIONS + 1);
+    g_autoptr(GPtrArray) unknown = g_ptr_array_new();
     g_autofree char *folder = g_dir_make_tmp("tanchor-XXXXXX", NULL);
-    size_t count = 0;
+    for (guint i = 0; i < search->candidates->len; ++i)
+        if (!((struct candidate *)search->candidates->pdata[i])->answers[ASK_VERSION])
+            g_ptr_array_add(unknown, search->candidates->pdata[i]);
+    g_autofree struct command *commands = g_new0(struct command, unknown->len * (size_t)QUESTIONS + 1);
     if (!folder)
         return ta_problem_set(why, TA_E_SYSTEM, "check TMPDIR", "cannot make a temporary folder");
     search->probe_source = g_build_filename(folder, "probe.c", NULL);
     enum ta_status status = file_write(search->probe_source, source, sizeof source - 1, why);
-    for (guint i = 0; i < search->candidates->len; ++i) {
-        struct candidate *candidate = search->candidates->pdata[i];
-        if (candidate->answers[ASK_VERSION])
-            continue;
-        prepare(search, candidate, commands + count, texts);
-        count += QUESTIONS;
+    for (guint i = 0; i < unknown->len; ++i) {
+        struct candidate *candidate = unknown->pdata[i];
+        for (size_t question = 0; question < QUESTIONS; ++question)
+            candidate->commands[question] = &commands[question * unknown->len + i];
+        prepare(search, candidate, texts);
     }
-    if (!status && count)
-        status =
-            commands_run(commands, count, g_get_num_processors(), false, cancelled, cancelled_with, NULL, NULL, why);
-    for (guint i = 0; !status && i < search->candidates->len; ++i) {
-        struct candidate *candidate = search->candidates->pdata[i];
-        for (int question = 0; candidate->commands && question < QUESTIONS; ++question)
-            candidate->answers[question] = answer_of(question, &candidate->commands[question]);
+    if (!status)
+        status = ask_in_turn(commands, unknown->len, cancelled, cancelled_with, why);
+    for (guint i = 0; !status && i < unknown->len; ++i) {
+        struct candidate *candidate = unknown->pdata[i];
+        for (int question = 0; question < QUESTIONS; ++question)
+            candidate->answers[question] = answer_of(question, candidate->commands[question]);
     }
-    commands_clear(commands, count);
+    commands_clear(commands, unknown->len * (size_t)QUESTIONS);
     folder_remove(folder);
     g_free(search->probe_source);
     return status;
 }
 
-/* Remembering: a JSON object of stamps, each with its answers. */
+/* Remembering: a JSON object of stamps, each with its answers and when they were given. */
+
+enum { STAMPS_AT_MOST = 200, FAILURE_LASTS_S = 600 };
 
 static void remember_answers(const struct search *search, const char *cache) {
-    json_t *all = json_object();
+    json_t *all = json_load_file(cache, 0, NULL);
+    if (!json_is_object(all) || json_object_size(all) > STAMPS_AT_MOST) {
+        json_decref(all);
+        all = json_object();
+    }
     for (guint i = 0; i < search->candidates->len; ++i) {
         const struct candidate *candidate = search->candidates->pdata[i];
         json_t *answers = json_array();
+        if (!candidate->commands[0]) { /* remembered already */
+            json_decref(answers);
+            continue;
+        }
         for (int k = 0; k < QUESTIONS; ++k)
             json_array_append_new(answers, json_string(candidate->answers[k]));
+        json_array_append_new(answers, json_integer((json_int_t)time(NULL)));
         json_object_set_new(all, candidate->stamp, answers);
     }
     char *text = json_dumps(all, JSON_INDENT(1));
@@ -196,8 +230,10 @@ static void recall_answers(struct search *search, const char *cache) {
         struct candidate *candidate = search->candidates->pdata[i];
         const json_t *answers = json_object_get(all, candidate->stamp);
         const char *compiled = json_string_value(json_array_get(answers, ASK_COMPILE));
-        if (json_array_size(answers) != QUESTIONS || !compiled || *compiled)
-            continue; /* what failed once is tried again */
+        json_int_t age_s = (json_int_t)time(NULL) - json_integer_value(json_array_get(answers, QUESTIONS));
+        if (json_array_size(answers) != QUESTIONS + 1 || !compiled ||
+            (*compiled && (age_s < 0 || age_s > FAILURE_LASTS_S)))
+            continue; /* what failed is tried again after a while: a library may have come */
         for (size_t k = 0; k < QUESTIONS; ++k) {
             const char *answer = json_string_value(json_array_get(answers, k));
             candidate->answers[k] = g_strdup(answer ? answer : "");
@@ -277,10 +313,11 @@ static void drop_doubles(struct found_toolchains *found) {
     found->count = kept;
 }
 
-enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const char *cache, bool (*cancelled)(void *),
-                               void *cancelled_with, struct found_toolchains *found, struct ta_problem *why) {
+enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const struct texts *folders,
+                               const char *cache, bool (*cancelled)(void *), void *cancelled_with,
+                               struct found_toolchains *found, struct ta_problem *why) {
     g_autoptr(GPtrArray) candidates = g_ptr_array_new_with_free_func(candidate_free);
-    struct search search = {.isa = isa, .candidates = candidates, .library = find_library()};
+    struct search search = {.isa = isa, .candidates = candidates, .library = find_library(), .folders = folders};
     const struct candidate *gcc = NULL;
     bool asked = false;
     isa_march(isa, search.march);

@@ -19,10 +19,11 @@ struct found_toolchains {
     size_t count;
 };
 
-/* Finds all, GCC before clang, newer before older; memory from ARENA. CACHE is the file where answers are kept; null
+/* Finds all on PATH and in FOLDERS (may be null), GCC before clang, newer before older; memory from ARENA. CACHE is the file where answers are kept; null
    for none. Finding none is no error. */
-enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const char *cache, bool (*cancelled)(void *),
-                               void *cancelled_with, struct found_toolchains *found, struct ta_problem *why);
+enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const struct texts *folders,
+                               const char *cache, bool (*cancelled)(void *), void *cancelled_with,
+                               struct found_toolchains *found, struct ta_problem *why);
 
 /* What to type when there is no compiler at all. */
 extern const char toolchains_install_fix[];

@@ -1,0 +1,339 @@
+#include "flow/ready_checks.h"
+
+#include "base/units.h"
+#include "flow/catalog.h"
+#include "flow/generated.h"
+#include "flow/licences.h"
+#include "flow/report.h"
+#include "flow/settings.h"
+#include "flow/target.h"
+#include "flow/trials.h"
+#include "host/digests.h"
+#include "host/files.h"
+#include "host/model_files.h"
+#include "tameanchor/version.h"
+
+#include <errno.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <sys/statvfs.h>
+#include <time.h>
+
+/* The project. */
+
+static enum ta_status check_project(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    struct texts sources, docs;
+    struct trial_files trials;
+    enum ta_status status = workspace_files(workspace, "sources", &workspace->project.sources, &sources, why);
+    if (!status)
+        status = workspace_files(workspace, "docs", &workspace->project.docs, &docs, why);
+    if (status)
+        return status;
+    status = trials_open(workspace, &trials, why);
+    if (!status)
+        report_add(report, TA_LEVEL_OK, "project", NULL, "%zu source%s, %zu trial%s", sources.count,
+                   sources.count == 1 ? "" : "s", trials_count(&trials), trials_count(&trials) == 1 ? "" : "s");
+    trials_close(&trials);
+    return status;
+}
+
+static enum ta_status check_sdk(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct setup *setup = &workspace->setup;
+    const struct needs *needs = &workspace->project.needs.sdk;
+    struct ta_version version;
+    for (size_t i = 0; i < needs->count; ++i) {
+        if (strcmp(needs->items[i].name, setup->sdk))
+            continue;
+        if (!ta_version_parse(setup->sdk_version, &version, NULL) &&
+            ta_range_contains(needs->items[i].range, &version)) {
+            report_add(report, TA_LEVEL_OK, "SDK", NULL, "%s %s (needs %s)", setup->sdk, setup->sdk_version,
+                       needs->items[i].range);
+            return TA_OK;
+        }
+        return ta_problem_set(why, TA_E_NO, "tanchor configure", "%s %s is outside %s, which the project needs",
+                              setup->sdk, setup->sdk_version, needs->items[i].range);
+    }
+    return ta_problem_set(why, TA_E_NO, "tanchor configure", "the project is not made for %s", setup->sdk);
+}
+
+static enum ta_status check_components(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct component **components;
+    size_t count;
+    const struct needs *needed = &workspace->project.needs.components;
+    enum ta_status status =
+        plan_components(workspace->arena, &workspace->sdk, &workspace->setup.components, &components, &count, why);
+    for (size_t i = 0; !status && i < needed->count; ++i) {
+        bool found = false;
+        for (size_t k = 0; k < count; ++k)
+            found = found || !strcmp(components[k]->name, needed->items[i].name);
+        if (!found)
+            status = ta_problem_set(why, TA_E_NO, "tanchor configure", "the project needs %s, setup.yaml leaves it out",
+                                    needed->items[i].name);
+    }
+    if (!status)
+        report_add(report, TA_LEVEL_OK, "components", NULL, "%zu of %s %s", count, workspace->sdk.sdk,
+                   workspace->sdk.version);
+    return status;
+}
+
+static enum ta_status check_compiler(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    struct toolchain toolchain;
+    enum ta_status status = workspace_toolchain(workspace, &toolchain, why);
+    if (status)
+        return status;
+    report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s makes code for %s", toolchain.family, toolchain.version,
+               workspace->profile.isa);
+    report_add(report, TA_LEVEL_OK, "C library", NULL, "picolibc for %s", toolchain.multilib);
+    return TA_OK;
+}
+
+static enum ta_status check_board(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    enum ta_status status = workspace_board_fits(workspace, &workspace->profile, why);
+    if (!status)
+        status = target_can_be_made(workspace->context, &workspace->profile, why);
+    if (status)
+        return status;
+    g_autoptr(GString) needed = g_string_new(NULL);
+    for (size_t i = 0; i < workspace->project.needs.board.count; ++i)
+        g_string_append_printf(needed, "%s%s", i ? ", " : "", workspace->project.needs.board.items[i]);
+    report_add(report, TA_LEVEL_OK, "board", NULL, "%s has what is needed: %s", workspace->profile.name,
+               needed->len ? needed->str : "nothing");
+    return TA_OK;
+}
+
+/* The target. */
+
+static enum ta_status check_target(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct setup *setup = &workspace->setup;
+    struct bench_target target;
+    struct ta_profile profile;
+    enum ta_status status = target_read(workspace->context, setup->target, workspace->arena, &target, why);
+    if (!status)
+        status = target_profile(workspace->context, setup->target, workspace->arena, &profile, why);
+    if (!status && strcmp(target.profile, setup->profile))
+        return ta_problem_set(why, TA_E_NO, "tanchor configure", "%s on the bench is a %s, setup.yaml says %s",
+                              setup->target, target.profile, setup->profile);
+    if (!status && !strcmp(target_state(&target, &profile, "power"), "off")) {
+        g_autofree char *fix = g_strdup_printf("tanchor bench switch %s power=on", setup->target);
+        return ta_problem_set(why, TA_E_NO, fix, "%s has no power", setup->target);
+    }
+    if (!status)
+        report_add(report, TA_LEVEL_OK, "target", NULL, "%s is on the bench and on", setup->target);
+    return status;
+}
+
+/* Boot switches, cables, cards: as the manifest needs them. */
+static enum ta_status check_state(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct needs *wanted = &workspace->project.needs.state;
+    const char *name = workspace->setup.target;
+    struct bench_target target;
+    if (!wanted->count || target_read(workspace->context, name, workspace->arena, &target, NULL))
+        return TA_OK; /* check_target tells of it */
+    for (size_t i = 0; i < wanted->count; ++i) {
+        const struct need *each = &wanted->items[i];
+        const char *is = target_state(&target, &workspace->profile, each->name);
+        g_autofree char *fix = g_strdup_printf("tanchor bench switch %s \"%s=%s\"", name, each->name, each->range);
+        if (!is)
+            return ta_problem_set(why, TA_E_NO, "choose another target",
+                                  "the project needs a switch \"%s\", which %s does not have", each->name,
+                                  workspace->profile.name);
+        if (strcmp(is, each->range))
+            report_add(report, TA_LEVEL_PROBLEM, "switch", fix, "%s of %s is %s and must be %s", each->name, name, is,
+                       each->range);
+        else
+            report_add(report, TA_LEVEL_OK, "switch", NULL, "%s of %s is %s", each->name, name, is);
+    }
+    return TA_OK;
+}
+
+static enum ta_status check_platform(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct ta_profile *profile = &workspace->profile;
+    const struct needs *wanted = &workspace->project.needs.platform;
+    struct bench_target target;
+    struct ta_version version;
+    if (target_read(workspace->context, workspace->setup.target, workspace->arena, &target, NULL))
+        return TA_OK;
+    if (profile->platform && !target.platform_version)
+        return ta_problem_set(why, TA_E_NO, "tanchor catalog add it, then add the target anew",
+                              "%s starts from %s, which is not here", workspace->setup.target, profile->platform);
+    for (size_t i = 0; i < wanted->count; ++i) {
+        const struct need *each = &wanted->items[i];
+        if (!profile->platform || strcmp(profile->platform, each->name))
+            return ta_problem_set(why, TA_E_NO, "tanchor configure --target NAME, with one that has it",
+                                  "the project needs the platform %s, which %s does not have", each->name,
+                                  workspace->setup.target);
+        if (ta_version_parse(target.platform_version, &version, NULL) || !ta_range_contains(each->range, &version))
+            return ta_problem_set(why, TA_E_NO, "add a newer platform image to the catalog, then the target anew",
+                                  "%s has %s %s, the project needs %s", workspace->setup.target, each->name,
+                                  target.platform_version, each->range);
+    }
+    if (profile->platform)
+        report_add(report, TA_LEVEL_OK, "platform", NULL, "%s %s", profile->platform, target.platform_version);
+    return TA_OK;
+}
+
+/* What comes from elsewhere. */
+
+/* Installed packages carry the digest of each of their files. */
+static enum ta_status check_packages(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct setup *setup = &workspace->setup;
+    g_autofree char *folder =
+        g_strdup_printf("%s/packages/%s-%s", workspace->context->home, setup->sdk, setup->sdk_version);
+    g_autofree char *yaml = g_build_filename(folder, "package.yaml", NULL);
+    g_autofree char *known = g_build_filename(workspace->context->cache, "packages.json", NULL);
+    struct package package;
+    if (!g_file_test(yaml, G_FILE_TEST_EXISTS) || !g_str_has_prefix(workspace->sdk_folder, folder))
+        return TA_OK; /* a catalog's own folder may change */
+    enum ta_status status = package_read(yaml, yaml, workspace->arena, &package, why);
+    if (status)
+        return status;
+    struct digests *digests = digests_open(known);
+    const char *wrong = NULL;
+    for (size_t i = 0; i < package.files.count && !wrong; ++i) {
+        g_autofree char *path = g_build_filename(folder, package.files.items[i].name, NULL);
+        const char *digest = digests_of(digests, path);
+        if (!digest || strncmp(digest, package.files.items[i].range, SHA256_TEXT_BYTES - 1))
+            wrong = package.files.items[i].name;
+    }
+    digests_close(digests);
+    if (!wrong) {
+        report_add(report, TA_LEVEL_OK, "package", NULL, "%s %s is as it was installed", setup->sdk,
+                   setup->sdk_version);
+        return TA_OK;
+    }
+    g_autofree char *fix =
+        g_strdup_printf("tanchor catalog remove %s@%s --anyway, then add it again", setup->sdk, setup->sdk_version);
+    return ta_problem_set(why, TA_E_NO, fix, "%s %s is damaged: %s is not what was installed", setup->sdk,
+                          setup->sdk_version, wrong);
+}
+
+static enum ta_status check_licences(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct component **components;
+    size_t count;
+    enum ta_status status =
+        plan_components(workspace->arena, &workspace->sdk, &workspace->setup.components, &components, &count, why);
+    if (status)
+        return TA_OK; /* check_components tells of it */
+    for (size_t i = 0; i < count; ++i) {
+        g_autofree char *until = NULL;
+        struct ta_problem found;
+        bool soon;
+        if (!components[i]->licensed_by)
+            continue;
+        if (licence_check(workspace->context, components[i], &until, &soon, &found))
+            report_problem(report, "licence", &found);
+        else
+            report_add(report, soon ? TA_LEVEL_WARNING : TA_LEVEL_OK, "licence",
+                       soon ? "ask its publisher for a new one in time" : NULL, "%s until %s", components[i]->name,
+                       until);
+    }
+    return TA_OK;
+}
+
+static enum ta_status check_settings(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    return workspace->project.setting_count ? settings_check(workspace, report, why) : TA_OK;
+}
+
+static enum ta_status check_generated(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    static const char *const names[] = {"board.h", "board.ld", "settings.h", "resources.h", "resources.S"};
+    const struct setup *setup = &workspace->setup;
+    (void)why;
+    for (size_t i = 0; i < G_N_ELEMENTS(names); ++i) {
+        g_autofree char *path = g_strdup_printf("out/%s-%s/generated/%s", setup->target, setup->compiler, names[i]);
+        if (generated_is_edited(workspace, path))
+            report_add(report, TA_LEVEL_PROBLEM, "generated",
+                       "tanchor build --edited keep puts it aside, --edited restore undoes it", "%s was edited by hand",
+                       path);
+    }
+    return TA_OK;
+}
+
+/* This computer. */
+
+static enum ta_status check_disk(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    enum { ROOM_BYTES = 32 << 20 };
+    const char *const places[] = {workspace->folder, workspace->context->home};
+    char size[UNIT_TEXT_BYTES];
+    for (size_t i = 0; i < G_N_ELEMENTS(places); ++i) {
+        struct statvfs about;
+        if (statvfs(places[i], &about))
+            continue; /* a home that is not there yet */
+        uint64_t free_bytes = (uint64_t)about.f_bavail * about.f_frsize;
+        if (free_bytes < ROOM_BYTES)
+            return ta_problem_set(why, TA_E_NO, "make room", "only %s are free where %s is",
+                                  unit_format(size, UNIT_SIZE_BYTES, free_bytes), places[i]);
+    }
+    report_add(report, TA_LEVEL_OK, "disk", NULL, "there is room");
+    return TA_OK;
+}
+
+/* A clock that was never set makes licences and tokens look valid, or ended. A file from the future tells of it. */
+static enum ta_status check_clock(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    static const time_t released = 1767225600; /* 2026-01-01 */
+    struct stat about;
+    time_t now = time(NULL);
+    g_autofree char *manifest = g_build_filename(workspace->folder, "anchor.yaml", NULL);
+    (void)report;
+    if (now < released)
+        return ta_problem_set(why, TA_E_NO, "set the clock",
+                              "this computer's clock is wrong: it is before this tool was made");
+    if (!stat(manifest, &about) && about.st_mtime > now + 86400)
+        return ta_problem_set(why, TA_E_NO, "set the clock, or touch anchor.yaml",
+                              "this computer's clock is behind: anchor.yaml is from tomorrow");
+    return TA_OK;
+}
+
+const struct ready_row ready_rows[] = {
+    {"clock", check_clock, false},
+    {"disk", check_disk, false},
+    {"project", check_project, false},
+    {"setting", check_settings, false},
+    {"SDK", check_sdk, true},
+    {"package", check_packages, true},
+    {"components", check_components, true},
+    {"licence", check_licences, true},
+    {"compiler", check_compiler, true},
+    {"board", check_board, true},
+    {"target", check_target, true},
+    {"switch", check_state, true},
+    {"platform", check_platform, true},
+    {"generated", check_generated, true},
+    {NULL, NULL, false},
+};
+
+/* Mending. */
+
+static enum ta_status mend_target(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct needs *wanted = &workspace->project.needs.state;
+    const char *name = workspace->setup.target;
+    struct bench_target target;
+    g_autoptr(GPtrArray) changes = g_ptr_array_new_with_free_func(g_free);
+    if (target_read(workspace->context, name, workspace->arena, &target, NULL))
+        return TA_OK;
+    if (!strcmp(target_state(&target, &workspace->profile, "power"), "off"))
+        g_ptr_array_add(changes, g_strdup("power=on"));
+    for (size_t i = 0; i < wanted->count; ++i) {
+        const char *is = target_state(&target, &workspace->profile, wanted->items[i].name);
+        if (is && strcmp(is, wanted->items[i].range))
+            g_ptr_array_add(changes, g_strdup_printf("%s=%s", wanted->items[i].name, wanted->items[i].range));
+    }
+    guint count = changes->len;
+    g_ptr_array_add(changes, NULL);
+    struct ta_report *unheard = ta_report_new();
+    enum ta_status status =
+        count ? ta_bench_switch(workspace->context, name, (const char *const *)changes->pdata, unheard, why) : TA_OK;
+    ta_report_free(unheard);
+    for (guint i = 0; !status && i < count; ++i)
+        report_add(report, TA_LEVEL_NOTE, "mended", NULL, "%s: %s", name, (const char *)changes->pdata[i]);
+    return status;
+}
+
+enum ta_status ready_mend(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    unsigned mended;
+    enum ta_status status = settings_mend(workspace, &mended, report, why);
+    if (!status)
+        status = settings_template(workspace, report, why);
+    if (!status && workspace->configured && !workspace_load(workspace, NULL))
+        status = mend_target(workspace, report, why);
+    return status;
+}

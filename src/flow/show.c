@@ -1,0 +1,76 @@
+/* show: whose the files of a project are. */
+#include "tameanchor/chain.h"
+
+#include "flow/generated.h"
+#include "flow/report.h"
+#include "flow/workspace.h"
+#include "host/files.h"
+
+#include <string.h>
+
+static void add_files(struct ta_report *report, const char *origin, const char *note, char *const *files,
+                      const char *below) {
+    for (; *files; ++files)
+        report_add(report, TA_LEVEL_OK, origin, NULL, "%s%s%s", below, *files, note);
+}
+
+static void show_author(struct workspace *workspace, struct ta_report *report) {
+    static const char *const others[] = {"out", ".tanchor", ".git", "setup.yaml", "settings.env", NULL};
+    static const char *const users[] = {"setup.yaml", "settings.env"};
+    g_auto(GStrv) files = files_below(workspace->folder, others);
+    add_files(report, "author", "", files, "");
+    for (size_t i = 0; i < G_N_ELEMENTS(users); ++i)
+        if (g_file_test(workspace_path(workspace, users[i]), G_FILE_TEST_EXISTS))
+            report_add(report, TA_LEVEL_OK, "yours", NULL, "%s", users[i]);
+    report_number(report, "author", g_strv_length(files));
+}
+
+static void show_generated(struct workspace *workspace, struct ta_report *report) {
+    const struct setup *setup = &workspace->setup;
+    g_autofree char *below = g_strdup_printf("out/%s-%s/generated/", setup->target, setup->compiler);
+    g_auto(GStrv) files = files_below(workspace_path(workspace, below), NULL);
+    for (char **file = files; *file; ++file) {
+        g_autofree char *path = g_strconcat(below, *file, NULL);
+        bool edited = generated_is_edited(workspace, path);
+        report_add(report, edited ? TA_LEVEL_WARNING : TA_LEVEL_OK, "generated",
+                   edited ? "tanchor build --edited keep puts it aside, --edited restore undoes it" : NULL, "%s%s",
+                   path, edited ? ", edited by hand" : "");
+    }
+    report_number(report, "generated", g_strv_length(files));
+}
+
+/* The SDK's files that take part in the build. */
+static enum ta_status show_sdk(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct component **components;
+    size_t count, sources = 0;
+    enum ta_status status =
+        plan_components(workspace->arena, &workspace->sdk, &workspace->setup.components, &components, &count, why);
+    for (size_t i = 0; !status && i < count; ++i)
+        for (size_t k = 0; k < components[i]->sources.count; ++k, ++sources)
+            report_add(report, TA_LEVEL_OK, component_origin(&workspace->sdk, components[i]), NULL, "%s",
+                       components[i]->source_paths.items[k]);
+    report_number(report, "sdk", (int64_t)sources);
+    return status;
+}
+
+enum ta_status ta_show_files(struct ta_context *context, const char *folder, struct ta_report *report,
+                             struct ta_problem *why) {
+    gint64 start = g_get_monotonic_time();
+    struct workspace workspace;
+    enum ta_status status = workspace_open(context, folder, &workspace, why);
+    if (!status) {
+        report_title(report, "the files of %s", workspace.project.project);
+        show_author(&workspace, report);
+        if (workspace.configured)
+            status = workspace_load(&workspace, why);
+    }
+    if (!status && workspace.configured) {
+        show_generated(&workspace, report);
+        status = show_sdk(&workspace, report, why);
+    } else if (!status) {
+        report_next(report, "tanchor configure, to see those that come from the SDK");
+    }
+    workspace_close(&workspace);
+    report_took(report, start);
+    return status;
+}

@@ -1,0 +1,504 @@
+/* Choosing and checking: every finding of ready has a fault that makes it and a fix that makes it go. */
+#include "support.h"
+
+#include "host/files.h"
+#include "host/token.h"
+
+#include <glib/gstdio.h>
+#include <string.h>
+#include <time.h>
+#include <unistd.h>
+
+#define expect_done(ran) ck_assert_msg((ran).code == 0, "%s%s", (ran).out, (ran).err)
+#define expect_shown(ran, text)                                                                                        \
+    ck_assert_msg(strstr((ran).out, text) != NULL, "\"%s\" is not in: %s%s", text, (ran).out, (ran).err)
+
+static void shell(const char *script) {
+    struct ran ran = run_program(test_folder, NULL, (const char *const[]){"sh", "-c", script, NULL});
+    ck_assert_msg(ran.code == 0, "%s: %s", script, ran.err);
+}
+
+/* The mooring, configured, its hull number set. */
+static char *hull_number(void) {
+    expect_done(tanchor(test_folder, "import", "hull-number"));
+    char *project = test_path("hull-number");
+    expect_done(tanchor(project, "configure", "--setting", "hull=ES-0417"));
+    return project;
+}
+
+static char *below(const char *project, const char *file) {
+    g_autofree char *path = g_build_filename(project, file, NULL);
+    return test_path("%s", path + strlen(test_folder) + 1);
+}
+
+/* ready finds PROBLEM, FIX is what it says to do; after that it is gone. What stands behind "tanchor " is run. */
+static void expect_fixed(const char *project, const char *problem, const char *fix) {
+    struct ran ran = tanchor(project, "ready");
+    ck_assert_msg(ran.code == 1, "%s", ran.out);
+    expect_shown(ran, problem);
+    expect_shown(ran, fix);
+    g_autofree char *text =
+        g_strdup_printf("PATH='%s':$PATH; cd '%s' && %s", g_path_get_dirname(TANCHOR), project, fix);
+    shell(text);
+    ran = tanchor(project, "ready");
+    ck_assert_msg(!strstr(ran.out, problem), "%s", ran.out);
+    expect_done(ran);
+}
+
+START_TEST(settings_are_found_wrong_and_fixed) {
+    static const struct {
+        const char *text, *problem, *fix;
+    } cases[] = {
+        {"", "setting     hull is missing: the hull number", "tanchor configure --setting hull=ES-0417"},
+        {"hull=<the hull number>\n", "hull is still the template's placeholder (settings.env:1)",
+         "tanchor configure --setting hull=ES-0417"},
+        {"# mine\nhull=ES-0418 \n", "hull ends in a blank (settings.env:2)",
+         "tanchor configure --setting hull=ES-0418"},
+        {"hull= ES-0418\n", "hull begins in a blank", "tanchor ready --fix"},
+        {"hull='ES-0418 '\n", "hull ends in a blank", "tanchor ready --fix"},
+        {"hull=ES-12\n", "hull: \"ES-12\" does not look like ES-[0-9]{4}", "tanchor configure --setting hull=ES-0417"},
+        {"hull=ES-0418\nshore=east\n", "shore: \"east\" is none of: north, south",
+         "tanchor configure --setting shore=south"},
+        {"hull=ES-0418\nrange_cm=deep\n", "range_cm: \"deep\" is no number", "tanchor configure --setting range_cm=90"},
+        {"hull=ES-0418\nrange_cm=9000\n", "range_cm: \"9000\" is not from 50 to 1200",
+         "tanchor configure --setting range_cm=1200"},
+    };
+    char *project = hull_number(), *file = below(project, "settings.env");
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        write_text(file, cases[i].text);
+        struct ran ran = tanchor(project, "ready");
+        ck_assert_msg(ran.code == 1 && strstr(ran.out, cases[i].problem), "%s: %s", cases[i].text, ran.out);
+        g_autofree char *script =
+            g_strdup_printf("PATH='%s':$PATH; cd '%s' && %s", g_path_get_dirname(TANCHOR), project, cases[i].fix);
+        shell(script);
+        ran = tanchor(project, "ready");
+        ck_assert_msg(ran.code == 0, "%s: %s", cases[i].text, ran.out);
+    }
+    write_text(file, "hull=ES-0418\nhul=ES-1\nnonsense\n");
+    struct ran ran = tanchor(project, "ready");
+    expect_shown(ran, "nobody asks for hul (settings.env:2)");
+    expect_shown(ran, "did you mean hull?");
+    expect_shown(ran, "settings.env:3 is no pair");
+    ran = tanchor(project, "configure", "--setting", "depth=3");
+    expect_refusal(ran, 1, "hull-number has no setting \"depth\"", "it asks for: hull, shore, range_cm, greeting");
+    ran = tanchor(project, "configure", "--setting", "hull=ES-1");
+    expect_refusal(ran, 1, "--setting hull: the value does not look like ES-[0-9]{4}");
+    ran = tanchor(project, "configure", "--setting", "hull");
+    expect_refusal(ran, 2, "\"hull\" has no value");
+}
+END_TEST
+
+/* A token that ends SECONDS from now. */
+static char *make_token(const char *component, const char *subject, const char *key, int64_t begins_s, int64_t ends_s) {
+    struct token token = {.issuer = "watch",
+                          .subject = (char *)subject,
+                          .component = (char *)component,
+                          .issued = (int64_t)time(NULL) + begins_s,
+                          .not_before = (int64_t)time(NULL) + begins_s,
+                          .expires = (int64_t)time(NULL) + ends_s};
+    char *text = NULL;
+    token.issuer = "watch";
+    ck_assert_int_eq(token_sign(&token, key, &text, NULL), TA_OK);
+    char *kept = test_path("%s", text) + strlen(test_folder) + 1;
+    g_free(text);
+    return kept;
+}
+
+static void make_key(const char *name) {
+    g_autofree char *script = g_strdup_printf(
+        "openssl genpkey -algorithm ed25519 -out %s.key 2>/dev/null && openssl pkey -in %s.key -pubout -out %s.pem",
+        name, name, name);
+    shell(script);
+}
+
+START_TEST(secrets_and_tokens) {
+    enum { DAY_S = 86400 };
+    make_key("watch");
+    char *project = hull_number(), *file = below(project, "settings.env"), *key = test_path("watch.key");
+    edit(below(project, "anchor.yaml"),
+         "  greeting:", "  hail_token:\n    kind: token\n  mooring_key:\n    kind: secret\n  greeting:");
+    write_text(file, "hull=ES-0417\nhail_token=abc\nmooring_key=ebb-and-flow-77\n");
+    struct ran ran = tanchor(project, "ready");
+    expect_shown(ran, "hail_token is no token");
+    ck_assert(!strstr(ran.out, "ebb-and-flow-77") && strstr(ran.out, "mooring_key is ****"));
+    static const struct {
+        int64_t begins_s, ends_s;
+        const char *told;
+        int code;
+    } cases[] = {
+        {-30 * DAY_S, -3 * DAY_S - 60, "problem  setting     hail_token ran out 3 days ago", 1},
+        {-30 * DAY_S, -60, "hail_token ran out less than a day ago", 1},
+        {DAY_S, 9 * DAY_S, "hail_token is not valid yet", 1},
+        {-DAY_S, 3 * DAY_S + 60, "warning  setting     hail_token runs out in 3 days", 0},
+        {-DAY_S, 90 * DAY_S, "hail_token is ****", 0},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        char *token = make_token("hail", "ada", key, cases[i].begins_s, cases[i].ends_s);
+        write_text(file, test_path("hull=ES-0417\nhail_token=%s\nmooring_key=ebb-and-flow-77\n", token) +
+                             strlen(test_folder) + 1);
+        ran = tanchor(project, "ready");
+        ck_assert_msg(ran.code == cases[i].code && strstr(ran.out, cases[i].told), "%s: %s", cases[i].told, ran.out);
+        ck_assert(!strstr(ran.out, token));
+    }
+    /* The values reach the image, and nothing else. */
+    edit(below(project, "src/main.c"), "    printf(\"%s: hull",
+         "    printf(\"%s\\n\", SETTING_MOORING_KEY);\n    printf(\"%s: hull");
+    expect_done(tanchor(project, "build"));
+    ran = tanchor(project, "run", "--for", "50ms");
+    expect_shown(ran, "ebb-and-flow-77");
+    ran = tanchor(project, "--json", "ready");
+    ck_assert(!strstr(ran.out, "ebb-and-flow-77"));
+    /* In git a secret is none. */
+    shell("cd hull-number && git init -q && git add -A && git -c user.name=ada -c user.email=ada@watch.invalid commit "
+          "-qm first");
+    expect_fixed(project, "settings.env holds secrets, and git tracks it",
+                 "git rm --cached settings.env && echo settings.env >> .gitignore");
+}
+END_TEST
+
+START_TEST(licences_hold_for_this_user_component_and_time) {
+    enum { DAY_S = 86400 };
+    char *project = hull_number();
+    const char *me = g_get_user_name();
+    make_key("watch");
+    make_key("other");
+    expect_done(tanchor(project, "configure", "--with", "surge"));
+    struct ran ran = tanchor(project, "ready");
+    expect_shown(ran, "problem  licence     the licence of surge is missing; its publisher is watch");
+    ran = tanchor(project, "build");
+    expect_refusal(ran, 1, "the licence of surge is missing", "tanchor catalog evaluate surge");
+    char *file = test_path("surge.jwt");
+    char *good = make_token("surge", me, test_path("watch.key"), -60, 90 * DAY_S);
+    write_text(file, good);
+    ran = tanchor(test_folder, "catalog", "licence", "surge.jwt");
+    expect_refusal(ran, 1, "the key of watch, which licenses surge, is not known here", "tanchor catalog trust");
+    expect_done(tanchor(test_folder, "catalog", "trust", "watch.pem"));
+    const struct {
+        char *text;
+        const char *told;
+    } cases[] = {
+        {make_token("surge", "somebody-else", test_path("watch.key"), -60, DAY_S),
+         "is for another user: somebody-else"},
+        {make_token("tide-table", me, test_path("watch.key"), -60, DAY_S), "tide-table takes no licence"},
+        {make_token("surge", me, test_path("other.key"), -60, DAY_S), "has a signature that is not by watch"},
+        {make_token("surge", me, test_path("watch.key"), DAY_S, 2 * DAY_S), "is from the future"},
+        {make_token("surge", me, test_path("watch.key"), -9 * DAY_S, -DAY_S), "ended on 20"},
+        {make_token("submarine", me, test_path("watch.key"), -60, DAY_S), "the catalog has no component \"submarine\""},
+        {(char *)"no token", "surge.jwt is no licence"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        write_text(file, cases[i].text);
+        ran = tanchor(test_folder, "catalog", "licence", "surge.jwt");
+        expect_refusal(ran, 1, cases[i].told);
+        ck_assert(!g_file_test(test_path("home/licences/surge.jwt"), G_FILE_TEST_EXISTS));
+    }
+    g_autofree char *flipped = g_strdup(good); /* one letter of the claims */
+    flipped[strcspn(flipped, ".") + 20] ^= 1;
+    write_text(test_path("home/licences/surge.jwt"), flipped);
+    ran = tanchor(project, "ready");
+    ck_assert_int_eq(ran.code, 1);
+    write_text(file, make_token("surge", me, test_path("watch.key"), -60, 3 * DAY_S));
+    expect_done(tanchor(test_folder, "catalog", "licence", "surge.jwt"));
+    ran = tanchor(project, "ready");
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "warning  licence     surge until 20"), "%s", ran.out);
+    write_text(file, good);
+    expect_done(tanchor(test_folder, "catalog", "licence", "surge.jwt"));
+    ran = tanchor(project, "configure", "--list");
+    expect_shown(ran, "licence     surge       until 20");
+    expect_done(tanchor(project, "build"));
+    expect_done(tanchor(project, "configure", "--without", "surge"));
+    ck_assert_ptr_null(strstr(read_text(below(project, "setup.yaml")), "surge:"));
+}
+END_TEST
+
+START_TEST(versions_are_resolved_and_conflicts_told) {
+    char *project = hull_number(), *setup = below(project, "setup.yaml");
+    struct ran ran = tanchor(project, "configure", "--sdk", "strand@1.4");
+    ck_assert_int_eq(ran.code, 1);
+    expect_shown(ran, "hull-number needs strand >=2.0 <3 (there is 2.1.0, 2.0.0, 1.4.0)");
+    ck_assert_ptr_nonnull(strstr(ran.err,
+                                 "these cannot hold together: hull-number needs strand >=2.0 <3, --sdk asks for "
+                                 "strand 1.4; strand 2.1.0 would do if it were not that --sdk asks for strand 1.4"));
+    ran = tanchor(project, "configure", "--with", "tide-table@1.0.0");
+    ck_assert_ptr_nonnull(strstr(ran.err, "hull-number needs tide-table >=1.1, --with asks for tide-table =1.0.0"));
+    ran = tanchor(project, "configure", "--with", "submarine");
+    ck_assert_ptr_nonnull(strstr(ran.err, "this cannot be had: --with asks for submarine (nobody has it)"));
+    ran = tanchor(project, "configure", "--without", "core");
+    ck_assert_ptr_nonnull(strstr(ran.err, "--without core"));
+    ran = tanchor(project, "configure", "--with", "chime@soon");
+    expect_refusal(ran, 2, "\"chime@soon\" names no version");
+    expect_done(tanchor(project, "configure", "--sdk", "strand@2.0", "--with", "button"));
+    ck_assert(strstr(read_text(setup), "sdk-version: \"2.0.0\"") && strstr(read_text(setup), "button: \"2.0.0\""));
+    expect_done(tanchor(project, "configure")); /* stays */
+    ck_assert(strstr(read_text(setup), "sdk-version: \"2.0.0\"") && strstr(read_text(setup), "button: \"2.0.0\""));
+    expect_done(tanchor(project, "build"));
+    expect_done(tanchor(project, "verify"));
+    expect_done(tanchor(project, "configure", "--sdk", "strand@2.1", "--without", "button", "--optimise", "speed"));
+    ran = tanchor(project, "configure", "--diff");
+    expect_shown(ran, "was         sdk-version: 2.0.0");
+    expect_shown(ran, "is          sdk-version: 2.1.0");
+    expect_shown(ran, "was         with: button: *");
+    expect_done(tanchor(project, "configure", "--back"));
+    ran = tanchor(project, "configure", "--diff");
+    expect_shown(ran, "as it was verified");
+    ran = tanchor(project, "configure", "--show");
+    expect_shown(ran, "components: button: 2.0.0");
+    ran = tanchor(project, "configure", "--list");
+    expect_shown(ran, "strand  2.1.0   recommended");
+    expect_shown(ran, "strand  1.4.0   outside what the project needs");
+    expect_shown(ran, "button (extra)");
+    expect_shown(ran, "compiler    gcc");
+    expect_shown(ran, "picolibc for rv32imac/ilp32");
+}
+END_TEST
+
+START_TEST(files_are_told_apart_by_whose_they_are) {
+    char *project = hull_number();
+    expect_done(tanchor(project, "build"));
+    struct ran ran = tanchor(project, "show", "--files");
+    expect_done(ran);
+    expect_shown(ran, "author      src/main.c");
+    expect_shown(ran, "yours       settings.env");
+    expect_shown(ran, "generated   out/dunlin-gcc/generated/resources.S");
+    expect_shown(ran, "/sdk/strand-2.1.0/core/clock.c");
+    expect_shown(ran, "tide-table  ");
+    edit(below(project, "out/dunlin-gcc/generated/settings.h"), "ES-0417", "ES-9999");
+    ran = tanchor(project, "show", "--files");
+    expect_shown(ran, "generated/settings.h, edited by hand");
+    ran = tanchor(project, "ready");
+    expect_shown(ran, "problem  generated   out/dunlin-gcc/generated/settings.h was edited by hand");
+    expect_done(tanchor(project, "build", "--edited", "restore"));
+    expect_done(tanchor(project, "ready"));
+    ran = tanchor(project, "show");
+    expect_refusal(ran, 2, "tanchor show --files");
+    /* What goes into the image is generated again when it changes, and only then. */
+    ran = tanchor(project, "build");
+    expect_shown(ran, "nothing changed");
+    write_text(below(project, "assets/farewell.txt"), "slack water\n");
+    ran = tanchor(project, "build");
+    expect_shown(ran, "1 of 8 files");
+    ran = tanchor(project, "run", "--for", "5s");
+    expect_shown(ran, "slack water");
+}
+END_TEST
+
+/* Strand 1.4 is what an old instrument needs: another name of a function, and no button. */
+START_TEST(an_old_sdk_builds_what_was_made_for_it) {
+    write_text(
+        test_path("old/anchor.yaml"),
+        "project: old\nversion: 1.0.0\ntitle: an old lamp\nneeds: {sdk: {strand: \"<2\"}, components: [lamps], board: "
+        "[lamps 8, console]}\nsources: [old.c]\n");
+    write_text(test_path("old/old.c"), "#include <stdio.h>\n#include <strand/lamps.h>\nint main(void) { "
+                                       "strand_lamps_set(5); puts(\"old\"); return 0; }\n");
+    char *project = test_path("old");
+    expect_done(tanchor(project, "configure"));
+    ck_assert_ptr_nonnull(strstr(read_text(test_path("old/setup.yaml")), "lamps: \"1.4.0\""));
+    expect_done(tanchor(project, "build"));
+    struct ran ran = tanchor(project, "run", "--for", "1s");
+    expect_shown(ran, "old\n");
+    edit(test_path("old/old.c"), "strand_lamps_set", "strand_lamps_show");
+    ran = tanchor(project, "build");
+    ck_assert_int_eq(ran.code, 1);
+    edit(test_path("old/anchor.yaml"), "components: [lamps]", "components: [lamps, button]");
+    ran = tanchor(project, "configure");
+    expect_shown(ran, "old needs strand <2");
+    expect_shown(ran, "old needs button (there is 2.1.0, 2.0.0)");
+}
+END_TEST
+
+START_TEST(board_options_reach_the_image) {
+    char *project = hull_number(), *setup = below(project, "setup.yaml");
+    expect_done(tanchor(project, "configure", "--stack", "6KiB", "--heap", "1KiB", "--clock", "8MHz", "--console-speed",
+                        "9600"));
+    ck_assert(strstr(read_text(setup), "stack: 6144 B") && strstr(read_text(setup), "clock: 8000000 Hz"));
+    expect_done(tanchor(project, "build"));
+    expect_done(tanchor(project, "verify")); /* at another clock and speed the same is said */
+    const char *header = read_text(below(project, "out/dunlin-gcc/generated/board.h"));
+    ck_assert(strstr(header, "BOARD_CONSOLE_BAUD 9600u") && strstr(header, "BOARD_CLOCK_HZ 8000000u"));
+    ck_assert_ptr_nonnull(
+        strstr(read_text(below(project, "out/dunlin-gcc/generated/board.ld")), "image_stack_size = 6144;"));
+    expect_done(tanchor(project, "configure", "--compiler", "clang"));
+    expect_done(tanchor(project, "build")); /* lld takes the same script */
+    struct ran ran = tanchor(project, "configure", "--heap", "1MiB");
+    ck_assert_msg(ran.code == 1 && strstr(ran.err, "stack and heap take 1.0 MiB, dunlin has 64 KiB of RAM"), "%s",
+                  ran.err);
+    expect_done(tanchor(project, "configure", "--heap", "62KiB"));
+    ran = tanchor(project, "build");
+    ck_assert_msg(ran.code == 1 && strstr(ran.out, "too much"), "%s%s", ran.out, ran.err);
+    expect_done(tanchor(project, "configure", "--heap", "default", "--clock", "default", "--stack", "default",
+                        "--console-speed", "default"));
+    ck_assert_ptr_null(strstr(read_text(setup), "heap"));
+    ran = tanchor(project, "configure", "--clock", "9MHz");
+    ck_assert(ran.code == 1 && strstr(ran.err, "dunlin cannot run at 9 MHz; it can at 8 MHz, 16 MHz, 32 MHz"));
+    ran = tanchor(project, "configure", "--stack", "much");
+    ck_assert(ran.code == 2 && strstr(ran.err, "--stack: \"much\" cannot be read"));
+    ran = tanchor(project, "configure", "--console-speed", "10");
+    ck_assert_int_eq(ran.code, 2);
+}
+END_TEST
+
+START_TEST(targets_stand_on_the_bench_as_they_were_left) {
+    struct ran ran = tanchor(test_folder, "bench");
+    expect_refusal(ran, 1, "the bench is empty");
+    ran = tanchor(test_folder, "bench", "add", "jetty", "--profile", "dunlin", "--set", "memory.ram.size=128 KiB");
+    expect_done(ran);
+    expect_shown(ran, "ram         128 KiB");
+    ran = tanchor(test_folder, "bench", "add", "jetty", "--profile", "dunlin");
+    expect_refusal(ran, 1, "the bench has a target jetty already");
+    ran = tanchor(test_folder, "bench", "add", "Jetty!", "--profile", "dunlin");
+    expect_refusal(ran, 2, "\"Jetty!\" is no name for a target");
+    ran = tanchor(test_folder, "bench", "add", "x", "--profile", "plover");
+    expect_refusal(ran, 1, "there is no profile named \"plover\"");
+    ran = tanchor(test_folder, "bench", "add", "x", "--profile", "dunlin", "--set", "memory.ram.sise=1 KiB");
+    ck_assert(ran.code == 1 && strstr(ran.err, "memory.ram.sise: there is no such key"));
+    ran = tanchor(test_folder, "bench", "add", "x", "--profile", "dunlin", "--set", "memory.ram.size=lots");
+    ck_assert(ran.code == 1 && strstr(ran.err, "memory.ram.size: \"lots\" is not a size"));
+    ran = tanchor(test_folder, "bench", "add", "x", "--profile", "dunlin", "--set", "memory}");
+    expect_refusal(ran, 2, "is no pair of a name and a value");
+    ck_assert(!g_file_test(test_path("home/bench/x"), G_FILE_TEST_EXISTS));
+    ran = tanchor(test_folder, "bench", "add", "picture", "--profile", "turnstone");
+    expect_shown(ran, "problem  machine     devices.screen0: there is no model \"screen\"");
+    ran = tanchor(test_folder, "bench", "switch", "jetty", "boot=loader", "usb cable=unplugged");
+    expect_done(ran);
+    ran = tanchor(test_folder, "bench", "list");
+    expect_shown(ran, "power on, boot loader, usb cable unplugged");
+    ran = tanchor(test_folder, "bench", "switch", "jetty", "boot=up");
+    expect_refusal(ran, 1, "boot cannot stand at \"up\"; flash, loader");
+    ran = tanchor(test_folder, "bench", "switch", "jetty", "mood=calm");
+    expect_refusal(ran, 1, "dunlin has no switch \"mood\"");
+    /* A project that wants them otherwise. */
+    char *project = hull_number();
+    expect_done(tanchor(project, "configure", "--target", "jetty"));
+    edit(below(project, "anchor.yaml"), "  board: [lamps 8, console]",
+         "  board: [lamps 8, console]\n  state: {boot: flash, usb cable: plugged}");
+    ran = tanchor(project, "ready");
+    expect_shown(ran, "problem  switch      boot of jetty is loader and must be flash");
+    expect_shown(ran, "fix: tanchor bench switch jetty \"boot=flash\"");
+    ran = tanchor(project, "ready", "--fix");
+    expect_done(ran);
+    expect_shown(ran, "mended      jetty: usb cable=plugged");
+    expect_done(tanchor(test_folder, "bench", "switch", "jetty", "power=off"));
+    ran = tanchor(project, "build");
+    expect_done(ran);
+    ran = tanchor(project, "deploy");
+    expect_refusal(ran, 1, "jetty has no power", "tanchor bench switch jetty power=on");
+    expect_fixed(project, "jetty has no power", "tanchor bench switch jetty power=on");
+    expect_done(tanchor(project, "verify"));
+    expect_done(tanchor(test_folder, "bench", "remove", "jetty"));
+    ran = tanchor(test_folder, "bench", "remove", "jetty");
+    expect_refusal(ran, 1, "there is no target \"jetty\" on the bench; the bench has: picture");
+    ran = tanchor(project, "ready");
+    expect_shown(ran, "there is no target \"jetty\" on the bench");
+    ran = tanchor(test_folder, "bench", "polish");
+    expect_refusal(ran, 2, "tanchor bench list, add, show, switch or remove");
+}
+END_TEST
+
+START_TEST(profiles_derive_from_others) {
+    write_text(test_path("kit/profiles/dunlin-large.yaml"),
+               "profile: dunlin-large\nlike: dunlin\nversion: 1.1.0\nmemory:\n  ram: {size: 256 KiB}\n  fram: {kind: "
+               "ram, base: "
+               "0x30000000, size: 8 KiB}\nconnectors:\n  lamps: {count: 6}\n");
+    expect_done(tanchor(test_folder, "catalog", "use", "kit"));
+    struct ran ran = tanchor(test_folder, "catalog", "show", "dunlin-large");
+    expect_shown(ran, "dunlin-large 1.1.0: small board with a ring of eight lamps");
+    expect_shown(ran, "ram         256 KiB at 0x10000000");
+    expect_shown(ran, "fram        8 KiB");
+    expect_shown(ran, "flash       256 KiB");
+    ran = tanchor(test_folder, "bench", "add", "big", "--profile", "dunlin-large");
+    expect_shown(ran, "dunlin-large 1.1.0, like dunlin");
+    ran = tanchor(test_folder, "catalog", "hull-number");
+    expect_shown(ran, "fits none: hull-number needs lamps 8, dunlin-large has 6");
+    edit(test_path("kit/profiles/dunlin-large.yaml"), "fram: {kind: ram, base: 0x30000000, size: 8 KiB}",
+         "fram: {kind: ram}");
+    ran = tanchor(test_folder, "catalog", "show", "dunlin-large");
+    ck_assert(ran.code == 1 && strstr(ran.err, "dunlin-large.yaml:6:") && strstr(ran.err, "the key base is missing"));
+    edit(test_path("kit/profiles/dunlin-large.yaml"), "like: dunlin", "like: dunlin-large");
+    ran = tanchor(test_folder, "catalog", "show", "dunlin-large");
+    expect_refusal(ran, 1, "dunlin-large is like itself");
+    edit(test_path("kit/profiles/dunlin-large.yaml"), "like: dunlin-large", "like: plover");
+    ran = tanchor(test_folder, "catalog", "show", "dunlin-large");
+    expect_refusal(ran, 1, "there is no profile named \"plover\"");
+}
+END_TEST
+
+START_TEST(platforms_must_be_new_enough) {
+    write_text(test_path("kit/profiles/handset.yaml"), "profile: handset\nlike: dunlin\nversion: 1.0.0\nkind: "
+                                                       "emulator\nplatform: slack-water\nplatform-range: '>=2'\n");
+    write_text(test_path("kit/platforms/slack-water-2.0.0/platform.yaml"),
+               "platform: slack-water\nversion: 2.0.0\nprofiles: [handset]\nimage: slack.bin\n");
+    expect_done(tanchor(test_folder, "catalog", "use", "kit"));
+    char *project = hull_number();
+    expect_done(tanchor(test_folder, "bench", "add", "pocket", "--profile", "handset"));
+    expect_done(tanchor(project, "configure", "--target", "pocket"));
+    edit(below(project, "anchor.yaml"), "  board:", "  platform: {slack-water: '>=2.1'}\n  board:");
+    struct ran ran = tanchor(project, "ready");
+    expect_shown(ran, "problem  platform    pocket has slack-water 2.0.0, the project needs >=2.1");
+    g_rename(test_path("kit/platforms/slack-water-2.0.0"), test_path("kit/platforms/slack-water-2.1.0"));
+    edit(test_path("kit/platforms/slack-water-2.1.0/platform.yaml"), "version: 2.0.0", "version: 2.1.0");
+    expect_done(tanchor(test_folder, "bench", "remove", "pocket"));
+    expect_done(tanchor(test_folder, "bench", "add", "pocket", "--profile", "handset"));
+    ran = tanchor(project, "ready");
+    expect_done(ran);
+    expect_shown(ran, "platform    slack-water 2.1.0");
+    expect_done(tanchor(project, "configure", "--target", "dunlin"));
+    ran = tanchor(project, "ready");
+    expect_shown(ran, "the project needs the platform slack-water, which dunlin does not have");
+}
+END_TEST
+
+START_TEST(what_was_chosen_may_go_or_be_damaged) {
+    char *project = hull_number();
+    /* An installed SDK whose files are not what they were. */
+    expect_done(tanchor(test_folder, "catalog", "pack", "strand"));
+    g_mkdir(test_path("rest"), 0777);
+    shell("cp -r '" CATALOG "'/profiles '" CATALOG "'/components '" CATALOG "'/examples rest");
+    g_setenv("TANCHOR_CATALOG", test_path("rest"), TRUE);
+    expect_done(tanchor(test_folder, "catalog", "add", "strand-2.1.0.tar.gz"));
+    struct ran ran = tanchor(project, "ready");
+    expect_done(ran);
+    expect_shown(ran, "strand 2.1.0 is as it was installed");
+    edit(test_path("home/packages/strand-2.1.0/sdk/strand-2.1.0/core/clock.c"), "#include", "/* leaks */\n#include");
+    ran = tanchor(project, "ready");
+    ck_assert_int_eq(ran.code, 1);
+    expect_shown(ran, "strand 2.1.0 is damaged: sdk/strand-2.1.0/core/clock.c is not what was installed");
+    expect_shown(ran, "fix: tanchor catalog remove strand@2.1.0 --anyway, then add it again");
+    expect_done(tanchor(test_folder, "catalog", "remove", "strand@2.1.0", "--anyway"));
+    ran = tanchor(project, "ready");
+    expect_shown(ran, "the catalog has no SDK named \"strand\"");
+    expect_done(tanchor(test_folder, "catalog", "add", "strand-2.1.0.tar.gz"));
+    expect_done(tanchor(project, "ready"));
+}
+END_TEST
+
+/* Compilers that are scripts: one that fails, one that hangs, one that goes away after it was chosen. */
+START_TEST(compilers_are_tried_for_real) {
+    char *project = hull_number(), *real = test_path("tools/clang-77");
+    write_text(test_path("tools/clang-66"), "#!/bin/sh\necho broken >&2\nexit 1\n");
+    write_text(test_path("tools/clang-55"), "#!/bin/sh\nsleep 60\n");
+    write_text(real, "#!/bin/sh\ncase $1 in -dumpversion) echo 77.0.1;; *) exec clang \"$@\";; esac\n");
+    shell("chmod +x tools/*");
+    write_text(test_path("home/preferences.yaml"),
+               test_path("compilers: [\"%s\"]\n", test_path("tools")) + strlen(test_folder) + 1);
+    gint64 start = g_get_monotonic_time();
+    expect_done(tanchor(project, "configure", "--compiler", "clang@77.0.1"));
+    ck_assert_int_lt((g_get_monotonic_time() - start) / G_USEC_PER_SEC, 40); /* not the minute of the one that hangs */
+    expect_done(tanchor(project, "build"));
+    g_unlink(real);
+    expect_fixed(project, "clang 77.0.1 is not on this computer", "tanchor configure");
+    write_text(below(project, "setup.yaml"), "sdk: strand\n");
+    struct ran ran = tanchor(project, "ready");
+    expect_refusal(ran, 1, "setup.yaml:1:1: the key sdk-version is missing");
+}
+END_TEST
+
+int main(void) {
+    return run_suite(
+        "configure",
+        (const TTest *const[]){settings_are_found_wrong_and_fixed, secrets_and_tokens,
+                               licences_hold_for_this_user_component_and_time, versions_are_resolved_and_conflicts_told,
+                               files_are_told_apart_by_whose_they_are, an_old_sdk_builds_what_was_made_for_it,
+                               board_options_reach_the_image, targets_stand_on_the_bench_as_they_were_left,
+                               profiles_derive_from_others, platforms_must_be_new_enough,
+                               what_was_chosen_may_go_or_be_damaged, compilers_are_tried_for_real, NULL});
+}
