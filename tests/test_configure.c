@@ -322,7 +322,7 @@ START_TEST(board_options_reach_the_image) {
     struct ran ran = tanchor(project, "configure", "--heap", "1MiB");
     ck_assert_msg(ran.code == 1 && strstr(ran.err, "stack and heap take 1.0 MiB, dunlin has 64 KiB of RAM"), "%s",
                   ran.err);
-    expect_done(tanchor(project, "configure", "--heap", "62KiB"));
+    expect_done(tanchor(project, "configure", "--heap", "59300B"));
     ran = tanchor(project, "build");
     ck_assert_msg(ran.code == 1 && strstr(ran.out, "too much"), "%s%s", ran.out, ran.err);
     expect_done(tanchor(project, "configure", "--heap", "default", "--clock", "default", "--stack", "default",

@@ -31,7 +31,11 @@ static void show_generated(struct workspace *workspace, struct ta_report *report
     g_auto(GStrv) files = files_below(workspace_path(workspace, below), NULL);
     for (char **file = files; *file; ++file) {
         g_autofree char *path = g_strconcat(below, *file, NULL);
-        bool edited = generated_is_edited(workspace, path);
+        bool aside = g_str_has_suffix(path, ".edited"), edited = !aside && generated_is_edited(workspace, path);
+        if (aside) {
+            report_add(report, TA_LEVEL_NOTE, "aside", NULL, "%s", path);
+            continue;
+        }
         report_add(report, edited ? TA_LEVEL_WARNING : TA_LEVEL_OK, "generated",
                    edited ? "tanchor build --edited keep puts it aside, --edited restore undoes it" : NULL, "%s%s",
                    path, edited ? ", edited by hand" : "");
