@@ -79,6 +79,11 @@ struct ran run_program(const char *folder, const char *const *environment, const
     return ran;
 }
 
+void shell(const char *script) {
+    struct ran ran = run_program(test_folder, NULL, (const char *const[]){"sh", "-c", script, NULL});
+    ck_assert_msg(ran.code == 0, "%s: %s%s", script, ran.out, ran.err);
+}
+
 void check_refusal(const struct ran *ran, int code, const char *const *texts) {
     const char *end = strchr(ran->err, '\n');
     ck_assert_msg(ran->code == code, "exit code %d instead of %d: %s%s", ran->code, code, ran->out, ran->err);

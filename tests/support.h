@@ -7,6 +7,7 @@
 #include <check.h>
 #include <glib.h>
 #include <stdbool.h>
+#include <string.h>
 
 /* A temporary folder that is the test's own, with TANCHOR_HOME inside; made and removed by the fixture of every suite.
  */
@@ -33,6 +34,14 @@ struct ran run_program(const char *folder, const char *const *environment, const
 
 /* tanchor with these arguments, in FOLDER. */
 #define tanchor(folder, ...) run_program(folder, NULL, (const char *const[]){TANCHOR, __VA_ARGS__, NULL})
+
+/* A shell's script, in test_folder; fails the test when it fails. */
+void shell(const char *script);
+
+/* The run ended well; its output holds TEXT. */
+#define expect_done(ran) ck_assert_msg((ran).code == 0, "%s%s", (ran).out, (ran).err)
+#define expect_shown(ran, text)                                                                                        \
+    ck_assert_msg(strstr((ran).out, text) != NULL, "\"%s\" is not in: %s%s", text, (ran).out, (ran).err)
 
 /* The tool answered CODE with exactly one line on stderr that holds each of the texts (ending with NULL). */
 void check_refusal(const struct ran *ran, int code, const char *const *texts);

@@ -7,13 +7,6 @@
 #include <glib/gstdio.h>
 #include <string.h>
 
-#define expect_done(ran) ck_assert_msg((ran).code == 0, "%s%s", (ran).out, (ran).err)
-
-static void shell(const char *script) {
-    struct ran ran = run_program(test_folder, NULL, (const char *const[]){"sh", "-c", script, NULL});
-    ck_assert_msg(ran.code == 0, "%s: %s", script, ran.err);
-}
-
 /* An example that needs what NEEDS says, in the catalog's folder PLACE. */
 static void add_example(const char *place, const char *version, const char *needs) {
     write_text(test_path("%s/examples/hail/anchor.yaml", place),

@@ -9,15 +9,6 @@
 #include <time.h>
 #include <unistd.h>
 
-#define expect_done(ran) ck_assert_msg((ran).code == 0, "%s%s", (ran).out, (ran).err)
-#define expect_shown(ran, text)                                                                                        \
-    ck_assert_msg(strstr((ran).out, text) != NULL, "\"%s\" is not in: %s%s", text, (ran).out, (ran).err)
-
-static void shell(const char *script) {
-    struct ran ran = run_program(test_folder, NULL, (const char *const[]){"sh", "-c", script, NULL});
-    ck_assert_msg(ran.code == 0, "%s: %s", script, ran.err);
-}
-
 /* The mooring, configured, its hull number set. */
 static char *hull_number(void) {
     expect_done(tanchor(test_folder, "import", "hull-number"));
@@ -31,15 +22,20 @@ static char *below(const char *project, const char *file) {
     return test_path("%s", path + strlen(test_folder) + 1);
 }
 
+/* Runs a fix as it stands there. */
+static void do_as_told(const char *project, const char *fix) {
+    g_autofree char *folder = g_path_get_dirname(TANCHOR);
+    g_autofree char *script = g_strdup_printf("PATH='%s':$PATH; cd '%s' && %s", folder, project, fix);
+    shell(script);
+}
+
 /* ready finds PROBLEM, FIX is what it says to do; after that it is gone. What stands behind "tanchor " is run. */
 static void expect_fixed(const char *project, const char *problem, const char *fix) {
     struct ran ran = tanchor(project, "ready");
     ck_assert_msg(ran.code == 1, "%s", ran.out);
     expect_shown(ran, problem);
     expect_shown(ran, fix);
-    g_autofree char *text =
-        g_strdup_printf("PATH='%s':$PATH; cd '%s' && %s", g_path_get_dirname(TANCHOR), project, fix);
-    shell(text);
+    do_as_told(project, fix);
     ran = tanchor(project, "ready");
     ck_assert_msg(!strstr(ran.out, problem), "%s", ran.out);
     expect_done(ran);
@@ -68,9 +64,7 @@ START_TEST(settings_are_found_wrong_and_fixed) {
         write_text(file, cases[i].text);
         struct ran ran = tanchor(project, "ready");
         ck_assert_msg(ran.code == 1 && strstr(ran.out, cases[i].problem), "%s: %s", cases[i].text, ran.out);
-        g_autofree char *script =
-            g_strdup_printf("PATH='%s':$PATH; cd '%s' && %s", g_path_get_dirname(TANCHOR), project, cases[i].fix);
-        shell(script);
+        do_as_told(project, cases[i].fix);
         ran = tanchor(project, "ready");
         ck_assert_msg(ran.code == 0, "%s: %s", cases[i].text, ran.out);
     }

@@ -24,11 +24,6 @@
 
 #define SHELL(...) run_program(test_folder, NULL, (const char *const[]){"sh", "-c", __VA_ARGS__, NULL})
 
-static void shell(const char *script) {
-    struct ran ran = SHELL(script);
-    ck_assert_msg(ran.code == 0, "%s: %s%s", script, ran.out, ran.err);
-}
-
 static void pack_into_depot(const char *name, const char *version, const char *accept) {
     char *file = test_path("depot/packages/%s-%s.tar.gz", name, version);
     g_autofree char *asked = g_strdup_printf("%s@%s", name, version);
@@ -97,8 +92,6 @@ static struct ran typed(const char *text, const char *const *arguments) {
     return SHELL(script);
 }
 #define TYPED(text, ...) typed(text, (const char *const[]){__VA_ARGS__, NULL})
-
-#define expect_done(ran) ck_assert_msg((ran).code == 0, "%s%s", (ran).out, (ran).err)
 
 START_TEST(an_example_comes_with_all_that_it_needs) {
     make_depot(false);

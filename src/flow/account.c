@@ -41,6 +41,17 @@ enum ta_status depot_token(const struct ta_context *context, const char *place, 
     return ta_problem_set(why, TA_E_NO, fix, "the sign-in at %s ran out at %s", place, when);
 }
 
+enum ta_status depot_ask(const struct ta_context *context, const char *place, const char *path,
+                         struct http_request request, struct http_answer *answer, struct ta_problem *why) {
+    g_autofree char *url = g_strconcat(place, path, NULL);
+    request.url = url;
+    request.file = -1;
+    request.patience_s = context_patience_s(context);
+    request.cancelled = context_cancelled;
+    request.with = (void *)context;
+    return http_ask(&request, answer, why);
+}
+
 /* Signing in. */
 
 /* True when nobody between here and the depot can read what is sent: TLS, or this computer itself. */
@@ -98,18 +109,12 @@ enum ta_status ta_sign_in(struct ta_context *context, const char *place, const c
     enum ta_status status = check_place(trimmed, why);
     if (status)
         return status;
-    g_autofree char *url = g_strconcat(trimmed, "/v1/sign-in", NULL), *until = NULL;
+    g_autofree char *until = NULL;
     g_autofree char *account_sent = http_escape(account), *password_sent = http_escape(password);
     g_autofree char *body = g_strdup_printf("grant_type=password&username=%s&password=%s", account_sent, password_sent);
-    const struct http_request request = {.url = url,
-                                         .body = body,
-                                         .limit = ANSWER_BYTES,
-                                         .file = -1,
-                                         .patience_s = context_patience_s(context),
-                                         .cancelled = context_cancelled,
-                                         .with = context};
+    const struct http_request request = {.body = body, .limit = ANSWER_BYTES};
     struct http_answer answer;
-    status = http_ask(&request, &answer, why);
+    status = depot_ask(context, trimmed, "/v1/sign-in", request, &answer, why);
     if (!status && (answer.code == 400 || answer.code == 401))
         status = ta_problem_set(why, TA_E_NO, "check account and password, then sign in again",
                                 "%s does not know account \"%s\" with this password", trimmed, account);
@@ -182,16 +187,11 @@ static enum ta_status keep_acceptance(const struct ta_context *context, const st
 /* The text that the index gives the digest of. */
 static enum ta_status licence_text(const struct ta_context *context, const struct offer *offer, char **text,
                                    struct ta_problem *why) {
-    g_autofree char *url = g_strdup_printf("%s/v1/licences/%s", offer->place, offer->package.accept);
-    const struct http_request request = {.url = url,
-                                         .limit = ANSWER_BYTES,
-                                         .file = -1,
-                                         .patience_s = context_patience_s(context),
-                                         .cancelled = context_cancelled,
-                                         .with = (void *)context};
+    g_autofree char *path = g_strdup_printf("/v1/licences/%s", offer->package.accept);
+    const struct http_request request = {.limit = ANSWER_BYTES};
     struct http_answer answer;
     char digest[SHA256_TEXT_BYTES];
-    enum ta_status status = http_ask(&request, &answer, why);
+    enum ta_status status = depot_ask(context, offer->place, path, request, &answer, why);
     if (!status && answer.code != 200)
         status = depot_refused(offer->place, &answer, why);
     if (!status) {
@@ -209,21 +209,14 @@ static enum ta_status licence_text(const struct ta_context *context, const struc
 
 static enum ta_status tell_acceptance(const struct ta_context *context, const struct offer *offer,
                                       struct ta_problem *why) {
-    g_autofree char *url = g_strdup_printf("%s/v1/licences/%s/acceptance", offer->place, offer->package.accept);
+    g_autofree char *path = g_strdup_printf("/v1/licences/%s/acceptance", offer->package.accept);
     g_autofree char *body = g_strdup_printf("sha256=%s", offer->accept_sha256), *token = NULL;
     enum ta_status status = depot_token(context, offer->place, &token, why);
     if (status)
         return status;
-    const struct http_request request = {.url = url,
-                                         .bearer = token,
-                                         .body = body,
-                                         .limit = ANSWER_BYTES,
-                                         .file = -1,
-                                         .patience_s = context_patience_s(context),
-                                         .cancelled = context_cancelled,
-                                         .with = (void *)context};
+    const struct http_request request = {.bearer = token, .body = body, .limit = ANSWER_BYTES};
     struct http_answer answer;
-    status = http_ask(&request, &answer, why);
+    status = depot_ask(context, offer->place, path, request, &answer, why);
     if (!status && answer.code != 204)
         status = depot_refused(offer->place, &answer, why);
     http_clear(&answer);

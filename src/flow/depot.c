@@ -83,18 +83,11 @@ static enum ta_status keep_index(const struct http_answer *answer, const char *p
 
 static enum ta_status refresh(const struct ta_context *context, const char *place, const char *file,
                               struct ta_problem *why) {
-    g_autofree char *url = g_strconcat(place, "/v1/index", NULL);
     g_autofree char *etag = offer_cache_etag(file);
-    const struct http_request request = {.url = url,
-                                         .etag = etag && *etag ? etag : NULL,
-                                         .limit = PACKAGE_INDEX_BYTES,
-                                         .file = -1,
-                                         .patience_s = context_patience_s(context),
-                                         .cancelled = context_cancelled,
-                                         .with = (void *)context};
+    const struct http_request request = {.etag = etag && *etag ? etag : NULL, .limit = PACKAGE_INDEX_BYTES};
     struct http_answer answer;
     context_doing(context, "asking the depots", 0, 0);
-    enum ta_status status = http_ask(&request, &answer, why);
+    enum ta_status status = depot_ask(context, place, "/v1/index", request, &answer, why);
     if (!status && answer.code == 304)
         g_utime(file, NULL);
     else if (!status && answer.code == 200)

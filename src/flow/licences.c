@@ -151,21 +151,14 @@ enum ta_status ta_licence_add(struct ta_context *context, const char *file, stru
 
 static enum ta_status ask_depot(struct ta_context *context, const char *place, const struct component *component,
                                 char **text, struct ta_problem *why) {
-    g_autofree char *url = g_strdup_printf("%s/v1/evaluations", place), *token = NULL;
+    g_autofree char *token = NULL;
     g_autofree char *body = g_strdup_printf("component=%s&publisher=%s", component->name, component->licensed_by);
     enum ta_status status = depot_token(context, place, &token, why);
-    const struct http_request request = {.url = url,
-                                         .bearer = token,
-                                         .body = body,
-                                         .limit = FILE_BYTES,
-                                         .file = -1,
-                                         .patience_s = context_patience_s(context),
-                                         .cancelled = context_cancelled,
-                                         .with = context};
+    const struct http_request request = {.bearer = token, .body = body, .limit = FILE_BYTES};
     struct http_answer answer;
     if (status)
         return status;
-    status = http_ask(&request, &answer, why);
+    status = depot_ask(context, place, "/v1/evaluations", request, &answer, why);
     if (!status && answer.code != 200)
         status = depot_refused(place, &answer, why);
     if (!status)
