@@ -124,7 +124,9 @@ static void settings_close(struct settings *settings) {
 static void check_one(const struct settings *settings, const struct setting *setting, struct ta_report *report) {
     unsigned number;
     const struct dotenv_line *line = dotenv_find(&settings->file, setting->name, &number);
-    const char *example = setting->example ? setting->example : "VALUE";
+    const char *example = setting->example         ? setting->example
+                          : setting->choices.count ? setting->choices.items[0]
+                                                   : "VALUE";
     g_autofree char *fix = g_strdup_printf("tanchor configure --setting %s=%s", setting->name, example), *soon = NULL;
     if (!line && setting->fallback) {
         report_add(report, TA_LEVEL_OK, "setting", NULL, "%s is %s, unless %s says otherwise", setting->name,
