@@ -29,16 +29,22 @@ static void do_as_told(const char *project, const char *fix) {
     shell(script);
 }
 
-/* ready finds PROBLEM, FIX is what it says to do; after that it is gone. What stands behind "tanchor " is run. */
-static void expect_fixed(const char *project, const char *problem, const char *fix) {
+/* ready finds PROBLEM; after CURE it is gone. */
+static void expect_cured(const char *project, const char *problem, const char *cure) {
     struct ran ran = tanchor(project, "ready");
     ck_assert_msg(ran.code == 1, "%s", ran.out);
     expect_shown(ran, problem);
-    expect_shown(ran, fix);
-    do_as_told(project, fix);
+    do_as_told(project, cure);
     ran = tanchor(project, "ready");
     ck_assert_msg(!strstr(ran.out, problem), "%s", ran.out);
     expect_done(ran);
+}
+
+/* The same, when ready itself says the cure. */
+static void expect_fixed(const char *project, const char *problem, const char *fix) {
+    struct ran ran = tanchor(project, "ready");
+    expect_shown(ran, fix);
+    expect_cured(project, problem, fix);
 }
 
 START_TEST(settings_are_found_wrong_and_fixed) {
@@ -186,6 +192,9 @@ START_TEST(licences_hold_for_this_user_component_and_time) {
         expect_refusal(ran, 1, cases[i].told);
         ck_assert(!g_file_test(test_path("home/licences/surge.jwt"), G_FILE_TEST_EXISTS));
     }
+    write_text(test_path("home/licences/surge.jwt"), cases[1].text);
+    ran = tanchor(project, "ready");
+    expect_shown(ran, "the licence of surge is for tide-table");
     g_autofree char *flipped = g_strdup(good); /* one letter of the claims */
     flipped[strcspn(flipped, ".") + 20] ^= 1;
     write_text(test_path("home/licences/surge.jwt"), flipped);
@@ -388,6 +397,42 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
 }
 END_TEST
 
+START_TEST(each_fault_of_a_project_is_found_and_goes_with_its_fix) {
+    char *project = hull_number(), *manifest = below(project, "anchor.yaml"), *setup = below(project, "setup.yaml");
+    edit(setup, "sdk-version: \"2.1.0\"", "sdk-version: \"1.4.0\"");
+    expect_fixed(project, "strand 1.4.0 is outside >=2.0 <3, which the project needs", "tanchor configure");
+    edit(setup, "  tide-table: \"1.1.0\"\n", "");
+    expect_fixed(project, "the project needs tide-table, setup.yaml leaves it out", "tanchor configure");
+    edit(setup, "target: dunlin", "target: knot");
+    expect_fixed(project, "there is no target \"knot\" on the bench", "tanchor configure");
+    edit(setup, "profile: dunlin", "profile: turnstone");
+    expect_fixed(project, "dunlin on the bench is a dunlin, setup.yaml says turnstone", "tanchor configure");
+    unlink(setup);
+    expect_fixed(project, "hull-number is not configured yet", "tanchor configure");
+    g_rename(below(project, "src/main.c"), below(project, "src/main.txt"));
+    expect_cured(project, "sources: src/*.c matches no file", "mv src/main.txt src/main.c");
+    shell("touch -d '3 days' hull-number/anchor.yaml");
+    expect_cured(project, "this computer's clock is behind: anchor.yaml is from tomorrow", "touch anchor.yaml");
+    edit(manifest, "lamps 8", "lamps 9");
+    expect_cured(project, "hull-number needs lamps 9, dunlin has 8", "sed -i 's/lamps 9/lamps 8/' anchor.yaml");
+    edit(below(project, "trials/hull.trial"), "power on", "power up");
+    expect_cured(project, "hull.trial:3:", "sed -i 's/power up/power on/' trials/hull.trial");
+}
+END_TEST
+
+START_TEST(what_was_used_last_is_chosen_again) {
+    hull_number();
+    expect_done(tanchor(test_folder, "bench", "add", "aaa", "--profile", "dunlin"));
+    expect_done(tanchor(test_folder, "bench", "add", "zzz", "--profile", "dunlin"));
+    expect_done(tanchor(test_path("hull-number"), "configure", "--target", "zzz", "--compiler", "clang"));
+    tide_lamp();
+    struct ran ran = tanchor(test_path("tide-lamp"), "configure");
+    expect_shown(ran, "target      zzz, small board with a ring of eight lamps (the last used)");
+    expect_shown(ran, "(the last used)\n  ok       optimise");
+    ck_assert_ptr_nonnull(strstr(read_text(test_path("tide-lamp/setup.yaml")), "compiler: clang"));
+}
+END_TEST
+
 START_TEST(profiles_derive_from_others) {
     write_text(test_path("kit/profiles/dunlin-large.yaml"),
                "profile: dunlin-large\nlike: dunlin\nversion: 1.1.0\nmemory:\n  ram: {size: 256 KiB}\n  fram: {kind: "
@@ -423,10 +468,13 @@ START_TEST(platforms_must_be_new_enough) {
                "platform: slack-water\nversion: 2.0.0\nprofiles: [handset]\nimage: slack.bin\n");
     expect_done(tanchor(test_folder, "catalog", "use", "kit"));
     char *project = hull_number();
-    expect_done(tanchor(test_folder, "bench", "add", "pocket", "--profile", "handset"));
+    struct ran ran;
+    write_text(test_path("kit/platforms/slack-water-2.0.0/slack.bin"), "0123456789");
+    ran = tanchor(test_folder, "bench", "add", "pocket", "--profile", "handset");
+    expect_shown(ran, "platform    slack-water 2.0.0, image slack.bin of 10 B");
     expect_done(tanchor(project, "configure", "--target", "pocket"));
     edit(below(project, "anchor.yaml"), "  board:", "  platform: {slack-water: '>=2.1'}\n  board:");
-    struct ran ran = tanchor(project, "ready");
+    ran = tanchor(project, "ready");
     expect_shown(ran, "problem  platform    pocket has slack-water 2.0.0, the project needs >=2.1");
     g_rename(test_path("kit/platforms/slack-water-2.0.0"), test_path("kit/platforms/slack-water-2.1.0"));
     edit(test_path("kit/platforms/slack-water-2.1.0/platform.yaml"), "version: 2.0.0", "version: 2.1.0");
@@ -487,12 +535,13 @@ START_TEST(compilers_are_tried_for_real) {
 END_TEST
 
 int main(void) {
-    return run_suite(
-        "configure",
-        (const TTest *const[]){settings_are_found_wrong_and_fixed, secrets_and_tokens,
-                               licences_hold_for_this_user_component_and_time, versions_are_resolved_and_conflicts_told,
-                               files_are_told_apart_by_whose_they_are, an_old_sdk_builds_what_was_made_for_it,
-                               board_options_reach_the_image, targets_stand_on_the_bench_as_they_were_left,
-                               profiles_derive_from_others, platforms_must_be_new_enough,
-                               what_was_chosen_may_go_or_be_damaged, compilers_are_tried_for_real, NULL});
+    return run_suite("configure",
+                     (const TTest *const[]){
+                         settings_are_found_wrong_and_fixed, secrets_and_tokens,
+                         licences_hold_for_this_user_component_and_time, versions_are_resolved_and_conflicts_told,
+                         files_are_told_apart_by_whose_they_are, an_old_sdk_builds_what_was_made_for_it,
+                         board_options_reach_the_image, targets_stand_on_the_bench_as_they_were_left,
+                         each_fault_of_a_project_is_found_and_goes_with_its_fix, what_was_used_last_is_chosen_again,
+                         profiles_derive_from_others, platforms_must_be_new_enough,
+                         what_was_chosen_may_go_or_be_damaged, compilers_are_tried_for_real, NULL});
 }

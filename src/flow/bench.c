@@ -6,6 +6,7 @@
 #include "flow/report.h"
 #include "flow/target.h"
 #include "host/files.h"
+#include "host/model_files.h"
 
 #include <string.h>
 
@@ -60,6 +61,26 @@ enum ta_status ta_bench_list(struct ta_context *context, struct ta_report *repor
                   : ta_problem_set(why, TA_E_NO, "tanchor bench add NAME --profile PROFILE", "the bench is empty");
 }
 
+/* The platform image of an emulator, with its size. */
+static void show_platform(const struct ta_context *context, const struct bench_entry *entry, struct ta_report *report) {
+    const char *name = entry->profile.platform, *version = entry->target.platform_version;
+    char size[UNIT_TEXT_BYTES];
+    struct platform platform = {0};
+    if (!name)
+        return;
+    g_autofree char *below = g_strdup_printf("platforms/%s-%s", name, version ? version : "");
+    g_autofree char *folder = version ? catalog_find(context, below) : NULL;
+    g_autofree char *file = folder ? g_build_filename(folder, "platform.yaml", NULL) : NULL;
+    if (!folder || platform_read(file, file, entry->arena, &platform, NULL)) {
+        report_add(report, TA_LEVEL_WARNING, "platform", "add it to the catalog, then add the target anew",
+                   "%s is not here", name);
+        return;
+    }
+    g_autofree char *image = g_build_filename(folder, platform.image, NULL);
+    report_add(report, TA_LEVEL_OK, "platform", NULL, "%s %s, image %s of %s", name, version, platform.image,
+               unit_format(size, UNIT_SIZE_BYTES, file_size(image)));
+}
+
 enum ta_status ta_bench_show(struct ta_context *context, const char *name, struct ta_report *report,
                              struct ta_problem *why) {
     gint64 start = g_get_monotonic_time();
@@ -88,11 +109,7 @@ enum ta_status ta_bench_show(struct ta_context *context, const char *name, struc
             report_add(report, TA_LEVEL_OK, each->name, NULL, "%s (of %s)",
                        target_state(&entry.target, profile, each->name), positions->str);
         }
-        if (profile->platform)
-            report_add(report, entry.target.platform_version ? TA_LEVEL_OK : TA_LEVEL_WARNING, "platform",
-                       entry.target.platform_version ? NULL : "add it to the catalog, then add the target anew",
-                       "%s %s", profile->platform,
-                       entry.target.platform_version ? entry.target.platform_version : "is not here");
+        show_platform(context, &entry, report);
         if (target_can_be_made(context, profile, &found))
             report_problem(report, "machine", &found);
         report_next(report, "tanchor configure --target %s", name);

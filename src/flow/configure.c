@@ -21,6 +21,8 @@ struct chooser {
     struct workspace workspace;
     const struct ta_choices *choices;
     struct setup setup;
+    struct setup last; /* of another project, configured last */
+    bool has_last;
     struct ta_profile profile;
     struct ta_report *report;
     struct ta_problem *why;
@@ -146,6 +148,16 @@ static enum ta_status choose_named_target(struct chooser *chooser, const char *n
     return take_target(chooser, name, "as asked");
 }
 
+/* One that is not simulated whole is taken only when it is asked for. */
+static enum ta_status take_working_target(struct chooser *chooser, const char *name, const char *reason) {
+    struct ta_context *context = chooser->workspace.context;
+    struct ta_profile profile;
+    enum ta_status status = target_profile(context, name, chooser->workspace.arena, &profile, chooser->why);
+    if (!status)
+        status = target_can_be_made(context, &profile, chooser->why);
+    return status ? status : take_target(chooser, name, reason);
+}
+
 static enum ta_status choose_target(struct chooser *chooser) {
     const struct workspace *workspace = &chooser->workspace;
     struct ta_problem *why = chooser->why;
@@ -154,9 +166,12 @@ static enum ta_status choose_target(struct chooser *chooser) {
     if (workspace->configured && on_bench(chooser, workspace->setup.target) &&
         !take_target(chooser, workspace->setup.target, "as before"))
         return TA_OK;
+    if (chooser->has_last && on_bench(chooser, chooser->last.target) &&
+        !take_working_target(chooser, chooser->last.target, "the last used"))
+        return TA_OK;
     g_auto(GStrv) targets = target_names(workspace->context);
     for (char **name = targets; *name; ++name)
-        if (!take_target(chooser, *name, "the first on the bench that fits"))
+        if (!take_working_target(chooser, *name, "the first on the bench that fits"))
             return TA_OK;
     g_auto(GStrv) profiles = catalog_list(workspace->context, catalog_profiles);
     for (char **name = profiles; *name; ++name) {
@@ -232,9 +247,11 @@ static enum ta_status choose_compiler(struct chooser *chooser) {
     wish.family = family;
     if (!wanted && workspace->configured)
         wish.family = workspace->setup.compiler;
+    else if (!wanted && chooser->has_last)
+        wish.family = chooser->last.compiler;
     const struct found_toolchain *picked = pick_compiler(chooser, &found, &wish);
     if (wish.family)
-        reason = wanted ? "as asked" : "as before";
+        reason = wanted ? "as asked" : workspace->configured ? "as before" : "the last used";
     if (!picked && !wanted && wish.family) { /* an earlier choice that is there no more is given up */
         picked = pick_compiler(chooser, &found, &(struct compiler_wish){0});
         reason = "the earlier one cannot be used any more";
@@ -340,6 +357,8 @@ enum ta_status ta_configure(struct ta_context *context, const char *folder, cons
     gint64 start = g_get_monotonic_time();
     struct chooser chooser = {.choices = choices, .report = report, .why = why};
     enum ta_status status = workspace_open(context, folder, &chooser.workspace, why);
+    if (!status)
+        chooser.has_last = projects_last(context, chooser.workspace.folder, chooser.workspace.arena, &chooser.last);
     for (size_t i = 0; !status && i < G_N_ELEMENTS(steps); ++i)
         status = steps[i](&chooser);
     if (!status)

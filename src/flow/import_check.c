@@ -83,7 +83,8 @@ static void report_scan(const struct import_check *check, const struct workspace
                    project->needs.sdk.items[0].range);
     if (!check->in_place)
         report_names(report, TA_LEVEL_WARNING, "outside", scan->outside,
-                     "import with --gather to copy them in, or with --in-place",
+                     check->original ? "import with --gather to copy them in, or with --in-place"
+                                     : "unpack it yourself, then import the folder with --gather",
                      "sources that include what lies outside");
     report_names(report, TA_LEVEL_WARNING, "names", scan->clashes, "rename them",
                  "names that clash or cannot be on other systems");

@@ -27,21 +27,30 @@ static json_t *read_projects(const struct ta_context *context) {
 enum ta_status project_note(const struct ta_context *context, const char *folder, struct ta_problem *why) {
     g_autofree char *file = projects_file(context);
     json_t *all = read_projects(context);
-    bool known = false;
-    for (size_t i = 0; i < json_array_size(all); ++i)
-        known = known || !strcmp(json_string_value(json_array_get(all, i)), folder);
-    enum ta_status status = TA_OK;
-    if (!known) {
-        json_array_append_new(all, json_string(folder));
-        char *text = json_dumps(all, JSON_INDENT(1));
-        status = folder_make(context->home, why);
-        if (!status)
-            status = text ? file_write(file, text, strlen(text), why)
-                          : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-        free(text);
-    }
+    for (size_t i = json_array_size(all); i-- > 0;)
+        if (!strcmp(json_string_value(json_array_get(all, i)), folder))
+            json_array_remove(all, i);
+    json_array_append_new(all, json_string(folder));
+    char *text = json_dumps(all, JSON_INDENT(1));
+    enum ta_status status = folder_make(context->home, why);
+    if (!status)
+        status = text ? file_write_changed(file, text, strlen(text), why)
+                      : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    free(text);
     json_decref(all);
     return status;
+}
+
+bool projects_last(const struct ta_context *context, const char *folder, struct arena *arena, struct setup *setup) {
+    json_t *all = read_projects(context);
+    bool found = false;
+    for (size_t i = json_array_size(all); i-- > 0 && !found;) {
+        const char *other = json_string_value(json_array_get(all, i));
+        g_autofree char *file = g_build_filename(other, "setup.yaml", NULL);
+        found = strcmp(other, folder) && !setup_read(file, file, arena, setup, NULL);
+    }
+    json_decref(all);
+    return found;
 }
 
 static bool is_used(const struct setup *setup, const struct package *package) {

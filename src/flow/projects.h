@@ -2,13 +2,17 @@
 #ifndef TA_FLOW_PROJECTS_H
 #define TA_FLOW_PROJECTS_H
 
+#include "base/arena.h"
 #include "core/models.h"
 #include "tameanchor/chain.h"
 
 #include <glib.h>
 
-/* Remembers the project in FOLDER, an absolute path. */
+/* Remembers the project in FOLDER, an absolute path, as the one that was configured last. */
 enum ta_status project_note(const struct ta_context *context, const char *folder, struct ta_problem *why);
+
+/* The setup of the project that was configured last and is not FOLDER; false when there is none. */
+bool projects_last(const struct ta_context *context, const char *folder, struct arena *arena, struct setup *setup);
 
 /* The folders of the projects whose setup names PACKAGE; strings, freed with g_ptr_array_unref. Projects that are gone are
    forgotten. */

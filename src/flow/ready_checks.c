@@ -107,6 +107,11 @@ static enum ta_status check_target(struct workspace *workspace, struct ta_report
     const struct setup *setup = &workspace->setup;
     struct bench_target target;
     struct ta_profile profile;
+    g_auto(GStrv) names = target_names(workspace->context);
+    g_autofree char *all = g_strjoinv(", ", names);
+    if (!g_strv_contains((const char *const *)names, setup->target))
+        return ta_problem_set(why, TA_E_NO, "tanchor configure", "there is no target \"%s\" on the bench%s%s",
+                              setup->target, *all ? ", which has: " : "", all);
     enum ta_status status = target_read(workspace->context, setup->target, workspace->arena, &target, why);
     if (!status)
         status = target_profile(workspace->context, setup->target, workspace->arena, &profile, why);
