@@ -132,6 +132,33 @@ START_TEST(hostile_yaml_is_a_problem_and_no_crash) {
 }
 END_TEST
 
+/* Lists are replaced, mappings grow by name, and what is not said stays. */
+START_TEST(an_overlay_changes_only_what_it_says) {
+    static const char text[] = "profile: dunlin\nclocks: [1 MHz]\nswitches:\n  boot: {positions: [loader]}\n"
+                               "devices:\n  gpio0: {options: {pins: 9, pull: 1}}\n";
+    static const char more[] = "devices: {gpio0: {options: {pull: 2}}}\nclocks: [2 MHz, 4 MHz]\n";
+    struct arena *arena = arena_new();
+    struct ta_profile profile;
+    struct ta_problem why;
+    char *base = read_text(CATALOG "/profiles/dunlin.yaml");
+    ck_assert_int_eq(profile_read_text(base, strlen(base), "p", arena, &profile, &why), TA_OK);
+    size_t devices = profile.device_count, switches = profile.switch_count;
+    ck_assert_int_eq(profile_overlay(text, sizeof text - 1, "p", arena, &profile, &why), TA_OK);
+    ck_assert_int_eq(profile_overlay(more, sizeof more - 1, "p", arena, &profile, &why), TA_OK);
+    ck_assert(profile.device_count == devices && profile.switch_count == switches);
+    ck_assert_uint_eq(profile.clock_count, 2);
+    ck_assert_str_eq(profile.clocks[0], "2 MHz");
+    ck_assert_uint_eq(profile.switches[0].position_count, 1);
+    const struct ta_device *gpio = NULL;
+    for (size_t i = 0; i < devices; ++i)
+        gpio = strcmp(profile.devices[i].name, "gpio0") ? gpio : &profile.devices[i];
+    ck_assert_uint_eq(gpio->option_count, 2);
+    ck_assert_uint_eq(gpio->options[1].value, 2);
+    ck_assert_str_eq(gpio->model, "gpio");
+    arena_free(arena);
+}
+END_TEST
+
 START_TEST(a_setup_is_read_back_as_it_was_written) {
     struct need components[] = {{"core", "2.1.0"}, {"lamps", "1.3.0"}};
     struct need with = {"chime", ">=1.1"};
@@ -278,7 +305,8 @@ END_TEST
 int main(void) {
     return run_suite("files", (const TTest *const[]){
                                   manifest_problems_name_place_key_and_what_is_allowed, profile_problems_name_their_key,
-                                  hostile_yaml_is_a_problem_and_no_crash, a_setup_is_read_back_as_it_was_written,
-                                  damaged_elf_files_are_refused, addresses_are_told_by_function_and_line,
-                                  folders_are_copied_whole_or_not_at_all, patterns_match_one_element_at_a_time, NULL});
+                                  an_overlay_changes_only_what_it_says, hostile_yaml_is_a_problem_and_no_crash,
+                                  a_setup_is_read_back_as_it_was_written, damaged_elf_files_are_refused,
+                                  addresses_are_told_by_function_and_line, folders_are_copied_whole_or_not_at_all,
+                                  patterns_match_one_element_at_a_time, NULL});
 }

@@ -16,8 +16,12 @@ cat >"$seeds/index/one" <<END
 "sha256":"$(printf 0 | sha256sum | cut -d' ' -f1)","accept":"terms","accept_sha256":"$(printf 1 | sha256sum | cut -d' ' -f1)",
 "size":99,"unpacked":100,"needs":{"sdk":{"strand":">=2.0 <3"},"components":{"core":"*"},"board":["lamps 8"]},"provides":["a"]}]}
 END
-cp catalog/profiles/*.yaml catalog/sdk/*/sdk.yaml catalog/examples/*/anchor.yaml "$seeds/manifest"
-cp catalog/examples/*/trials/*.trial "$seeds/trial"
+for file in $(find catalog -name '*.yaml' -o -name '*.trial'); do
+    case $file in
+    *.trial) cp "$file" "$seeds/trial/$(echo "$file" | tr / -)" ;;
+    *) cp "$file" "$seeds/manifest/$(echo "$file" | tr / -)" ;;
+    esac
+done
 for target in archive index manifest trial; do
     echo "== fuzz: $target, $runs runs"
     "build-fuzz/tests/fuzz/fuzz_$target" -runs="$runs" -seed=7 -max_len=65536 -verbosity=0 -print_final_stats=0 \

@@ -162,7 +162,7 @@ static enum ta_status read_texts(struct reader *reader, const yaml_node_t *node,
     if (status)
         return status;
     size_t count = (size_t)(node->data.sequence.items.top - node->data.sequence.items.start);
-    texts->items = arena_alloc(reader->arena, (count + 1) * sizeof *texts->items);
+    *texts = (struct texts){arena_alloc(reader->arena, (count + 1) * sizeof *texts->items), 0};
     if (!texts->items)
         return no_memory(reader);
     for (size_t i = 0; !status && i < count; ++i)
@@ -221,8 +221,12 @@ static const struct text_reader as_range = {read_range}, as_digest = {read_diges
 static enum ta_status read_need(struct reader *reader, const char *key, const yaml_node_t *key_node,
                                 const yaml_node_t *value, const void *how, void *into) {
     struct needs *needs = into;
-    struct need *need = &needs->items[needs->count++];
+    size_t at = 0;
     (void)key_node;
+    while (at < needs->count && strcmp(needs->items[at].name, key)) /* an overlay replaces what was */
+        ++at;
+    struct need *need = &needs->items[at];
+    needs->count += at == needs->count;
     need->name = arena_text(reader->arena, key);
     return need->name ? ((const struct text_reader *)how)->read(reader, value, &need->range) : no_memory(reader);
 }
@@ -235,8 +239,12 @@ struct options {
 static enum ta_status read_option(struct reader *reader, const char *key, const yaml_node_t *key_node,
                                   const yaml_node_t *value, const void *how, void *into) {
     struct options *options = into;
-    struct ta_option *option = &options->items[options->count++];
+    size_t at = 0;
     (void)how;
+    while (at < options->count && strcmp(options->items[at].name, key))
+        ++at;
+    struct ta_option *option = &options->items[at];
+    options->count += at == options->count;
     (void)key_node;
     option->name = arena_text(reader->arena, key);
     return option->name ? read_quantity(reader, value, UNIT_NONE, "a whole number", &option->value) : no_memory(reader);
@@ -293,7 +301,7 @@ static enum ta_status read_list(struct reader *reader, const yaml_node_t *node, 
 static enum ta_status read_names(struct reader *reader, const yaml_node_t *node, struct needs *needs) {
     struct texts names = {0};
     enum ta_status status = read_texts(reader, node, &names);
-    needs->items = status ? NULL : arena_alloc(reader->arena, (names.count + 1) * sizeof *needs->items);
+    *needs = (struct needs){status ? NULL : arena_alloc(reader->arena, (names.count + 1) * sizeof *needs->items), 0};
     if (!status && !needs->items)
         return no_memory(reader);
     for (size_t i = 0; !status && i < names.count; ++i)
