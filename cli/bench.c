@@ -1,7 +1,5 @@
 /* tanchor bench: the targets. */
-#include "cli/session.h"
-
-#include <string.h>
+#include "cli/actions.h"
 
 static enum ta_status list(struct session *session, char **names) {
     (void)names;
@@ -27,31 +25,21 @@ static enum ta_status take_away(struct session *session, char **names) {
     return ta_bench_remove(session->context, names[0], session->report, &session->why);
 }
 
-static const struct action {
-    const char *name, *arguments;
-    size_t least, most;
-    enum ta_status (*run)(struct session *session, char **names);
-} actions[] = {
-    {"list", "", 0, 0, list},
-    {"add", "NAME --profile PROFILE [--set KEY=VALUE]", 1, 1, add},
-    {"show", "NAME", 1, 1, show},
-    {"switch", "NAME SWITCH=POSITION...", 2, 32, set_switches},
-    {"remove", "NAME", 1, 1, take_away},
+const struct action bench_actions[] = {
+    {"list", "", "all of them, and how their switches stand", 0, 0, list},
+    {"add", "NAME", "one more, made from --profile, with --set KEY=VALUE", 1, 1, add},
+    {"show", "NAME", "all about one", 1, 1, show},
+    {"switch", "NAME SWITCH=POSITION...", "set a switch, a cable, the power", 2, 32, set_switches},
+    {"remove", "NAME", "take one away, with its flash", 1, 1, take_away},
+    {NULL, NULL, NULL, 0, 0, NULL},
 };
 
 enum ta_status command_bench(struct session *session) {
-    size_t count = rest_count(session);
-    char **rest = session->options.rest;
-    if (!count)
+    const struct action *action =
+        rest_count(session) ? action_find(bench_actions, session->options.rest[0]) : bench_actions;
+    if (!rest_count(session))
         return list(session, NULL);
-    for (size_t i = 0; i < G_N_ELEMENTS(actions); ++i) {
-        const struct action *action = &actions[i];
-        g_autofree char *fix = g_strdup_printf("tanchor bench %s %s", action->name, action->arguments);
-        if (strcmp(action->name, rest[0]))
-            continue;
-        return count - 1 < action->least || count - 1 > action->most
-                   ? usage(session, fix, "that is not how it is called")
-                   : action->run(session, rest + 1);
-    }
-    return usage(session, "tanchor bench list, add, show, switch or remove", "tanchor bench does not know that");
+    return action
+               ? action_run(session, "bench", action)
+               : usage(session, "tanchor bench list, add, show, switch or remove", "tanchor bench does not know that");
 }

@@ -1,5 +1,5 @@
 /* tanchor catalog: what there is, and where it comes from. */
-#include "cli/session.h"
+#include "cli/actions.h"
 
 #include <string.h>
 
@@ -78,33 +78,23 @@ static enum ta_status trust(struct session *session, char **names) {
     return ta_publisher_trust(session->context, names[0], session->report, &session->why);
 }
 
-static const struct action {
-    const char *name, *arguments;
-    size_t least, most;
-    enum ta_status (*run)(struct session *session, char **names);
-} actions[] = {
-    {"show", "NAME", 1, 1, show},
-    {"add", "FILE or NAME", 1, 1, add},
-    {"remove", "NAME@VERSION", 1, 1, take_away},
-    {"pack", "NAME [FILE]", 1, 2, pack},
-    {"bundle", "EXAMPLE [FILE]", 1, 2, bundle},
-    {"places", "", 0, 0, places},
-    {"use", "FOLDER, ARCHIVE or http://DEPOT", 1, 1, use},
-    {"forget", "PLACE", 1, 1, forget},
-    {"sign-in", "http://DEPOT --account NAME", 1, 1, sign_in},
-    {"sign-out", "http://DEPOT", 1, 1, sign_out},
-    {"accept", "NAME", 1, 1, accept},
-    {"licence", "FILE", 1, 1, add_licence},
-    {"evaluate", "COMPONENT", 1, 1, evaluate},
-    {"trust", "PUBLISHER.pem", 1, 1, trust},
+const struct action catalog_actions[] = {
+    {"show", "NAME", "all about one", 1, 1, show},
+    {"add", "FILE or NAME", "install a package, from a file or a depot", 1, 1, add},
+    {"remove", "NAME@VERSION", "take an installed one away", 1, 1, take_away},
+    {"pack", "NAME [FILE]", "make a package of one, signed with --key", 1, 2, pack},
+    {"bundle", "EXAMPLE [FILE]", "an example with all that it needs, in one file", 1, 2, bundle},
+    {"places", "", "where packages come from, in order", 0, 0, places},
+    {"use", "PLACE", "ask a folder, an archive or an http:// depot too", 1, 1, use},
+    {"forget", "PLACE", "ask it no more", 1, 1, forget},
+    {"sign-in", "DEPOT", "sign in there as --account", 1, 1, sign_in},
+    {"sign-out", "DEPOT", "forget the token", 1, 1, sign_out},
+    {"accept", "NAME", "read and accept the licence that a package asks for", 1, 1, accept},
+    {"trust", "PUBLISHER.pem", "install what this publisher signed", 1, 1, trust},
+    {"licence", "FILE", "keep a component's licence", 1, 1, add_licence},
+    {"evaluate", "COMPONENT", "get a licence for thirty days from a depot", 1, 1, evaluate},
+    {NULL, NULL, NULL, 0, 0, NULL},
 };
-
-static const struct action *find_action(const char *name) {
-    for (size_t i = 0; i < G_N_ELEMENTS(actions); ++i)
-        if (!strcmp(actions[i].name, name))
-            return &actions[i];
-    return NULL;
-}
 
 static enum ta_status search(struct session *session) {
     static const char *const kinds[] = {"example", "sdk", "component", "board", "emulator", "platform", NULL};
@@ -121,12 +111,6 @@ static enum ta_status search(struct session *session) {
 }
 
 enum ta_status command_catalog(struct session *session) {
-    size_t count = rest_count(session);
-    const struct action *action = count ? find_action(session->options.rest[0]) : NULL;
-    if (!action)
-        return search(session);
-    g_autofree char *fix = g_strdup_printf("tanchor catalog %s %s", action->name, action->arguments);
-    if (count - 1 < action->least || count - 1 > action->most)
-        return usage(session, fix, action->most ? "name what is meant, and nothing else" : "it takes nothing more");
-    return action->run(session, session->options.rest + 1);
+    const struct action *action = rest_count(session) ? action_find(catalog_actions, session->options.rest[0]) : NULL;
+    return action ? action_run(session, "catalog", action) : search(session);
 }

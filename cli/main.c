@@ -1,6 +1,6 @@
 /* tanchor: parses arguments, calls the chain, prints what it found. No work is done here. */
 #include "base/units.h"
-#include "cli/session.h"
+#include "cli/actions.h"
 
 #include <errno.h>
 #include <glib-unix.h>
@@ -210,25 +210,29 @@ static const struct command {
     const char *name, *arguments, *summary, *done;
     enum ta_status (*run)(struct session *session);
     int takes;
+    const struct action *actions;
 } commands[] = {
     {"catalog", "[WORD... | ACTION NAME]", "find examples, SDKs and boards; show, add, pack one, say where from",
-     "Done", command_catalog, TAKES_QUERY | TAKES_REST},
+     "Done", command_catalog, TAKES_QUERY | TAKES_REST, catalog_actions},
     {"import", "SOURCE [FOLDER]", "make a project from an example, a folder, an archive or a repository", "Imported",
-     command_import, TAKES_IMPORT | TAKES_REST},
-    {"configure", "", "choose SDK, compiler and target", "Configured", command_configure, TAKES_CHOICES | TAKES_TARGET},
-    {"ready", "", "check all that the project needs, each problem with its fix", "Checked", command_ready, TAKES_FIX},
-    {"build", "", "make the image", "Built", command_build, TAKES_EDITED},
-    {"show", "--files", "whose the files are: the author's, generated, the SDK's", "Looked", command_show, TAKES_FILES},
-    {"deploy", "", "put the image on the target, and read back what is there", "Deployed", command_deploy, 0},
+     command_import, TAKES_IMPORT | TAKES_REST, NULL},
+    {"configure", "", "choose versions, compiler, target, settings, and say why", "Configured", command_configure,
+     TAKES_CHOICES | TAKES_TARGET, NULL},
+    {"ready", "", "check all that the project needs, each problem with its fix", "Checked", command_ready, TAKES_FIX,
+     NULL},
+    {"build", "", "make the image", "Built", command_build, TAKES_EDITED, NULL},
+    {"show", "--files", "whose the files are: the author's, generated, the SDK's", "Looked", command_show, TAKES_FILES,
+     NULL},
+    {"deploy", "", "put the image on the target, and read back what is there", "Deployed", command_deploy, 0, NULL},
     {"run", "[PROGRAM [ARGUMENT...]]", "run the image, or a bare ELF, and show its console", "Ran", command_run,
-     TAKES_RUN | TAKES_TARGET | TAKES_REST},
+     TAKES_RUN | TAKES_TARGET | TAKES_REST, NULL},
     {"verify", "[TRIAL...]", "run the trials whose names hold one of these texts, or all", "Verified", command_verify,
-     TAKES_REST},
+     TAKES_REST, NULL},
     {"bench", "[ACTION NAME...]", "the boards and emulators that you have: list, add, show, switch, remove", "Done",
-     command_bench, TAKES_SET | TAKES_REST},
-    {"demo", "[FOLDER]", "the whole chain on the demo data", "Done", command_demo, TAKES_REST},
+     command_bench, TAKES_SET | TAKES_REST, bench_actions},
+    {"demo", "[FOLDER]", "the whole chain on the demo data", "Done", command_demo, TAKES_REST, NULL},
 };
-static const struct command standing = {"standing", "", "", "", command_standing, 0};
+static const struct command standing = {"standing", "", "", "", command_standing, 0, NULL};
 
 static const char help_tail[] =
     "Without a command: where this project stands, and the next step.\n"
@@ -370,6 +374,10 @@ static const struct command *parse(struct session *session, int argc, char **arg
         }
         parser = make_parser(&session->options, command);
         g_option_context_set_summary(parser, command->summary);
+        if (command->actions) {
+            g_autofree char *actions = actions_help(command->name, command->actions);
+            g_option_context_set_description(parser, actions);
+        }
         g_autofree char *name = g_strdup_printf("tanchor %s", command->name);
         g_set_prgname(name);
         --argc;
