@@ -407,6 +407,10 @@ START_TEST(each_fault_of_a_project_is_found_and_goes_with_its_fix) {
     expect_fixed(project, "there is no target \"knot\" on the bench", "tanchor configure");
     edit(setup, "profile: dunlin", "profile: turnstone");
     expect_fixed(project, "dunlin on the bench is a dunlin, setup.yaml says turnstone", "tanchor configure");
+    edit(manifest, "  board:", "  compilers: {gcc: '>=99', clang: '>=14'}\n  board:");
+    expect_fixed(project, "the project needs gcc >=99, setup.yaml has 12.2.0", "tanchor configure");
+    edit(manifest, "gcc: '>=99', clang: '>=14'", "gcc: '>=10'");
+    expect_fixed(project, "the project is not made for clang", "tanchor configure");
     unlink(setup);
     expect_fixed(project, "hull-number is not configured yet", "tanchor configure");
     g_rename(below(project, "src/main.c"), below(project, "src/main.txt"));
@@ -417,6 +421,42 @@ START_TEST(each_fault_of_a_project_is_found_and_goes_with_its_fix) {
     expect_cured(project, "hull-number needs lamps 9, dunlin has 8", "sed -i 's/lamps 9/lamps 8/' anchor.yaml");
     edit(below(project, "trials/hull.trial"), "power on", "power up");
     expect_cured(project, "hull.trial:3:", "sed -i 's/power up/power on/' trials/hull.trial");
+}
+END_TEST
+
+START_TEST(every_key_of_a_setup_is_checked) {
+    static const struct {
+        const char *from, *to, *told;
+    } cases[] = {
+        {"sdk: strand", "sdk: [strand]", "setup.yaml:2:6: sdk: "},
+        {"sdk: strand", "sdk: Strand", "sdk: "},
+        {"sdk-version: \"2.1.0\"", "sdk-version: newest", "sdk-version: \"newest\" is not a version"},
+        {"  core: \"2.1.0\"", "  core: about 2", "components.core: \"about 2\" is not a version range"},
+        {"components:", "componets:", "componets: there is no such key; did you mean components?"},
+        {"compiler: gcc", "compiler: cc", "compiler: \"cc\" is not known"},
+        {"compiler-version: \"", "compiler-version: \"v", "compiler-version: "},
+        {"target: dunlin\n", "", "the key target is missing"},
+        {"profile: dunlin", "profile: Dunlin!", "profile: "},
+        {"optimise: size", "optimise: looks", "optimise: \"looks\" is not known"},
+        {"optimise: size", "optimise: size\noptimise: speed", "\"optimise\" stands here twice"},
+        {"optimise: size", "optimise: size\nstack: tall", "stack: \"tall\" is not a size"},
+        {"optimise: size", "optimise: size\nclock: soon", "clock: \"soon\" is not a frequency"},
+        {"optimise: size", "optimise: size\nconsole-speed: 12",
+         "console-speed: 12 is out of range; it may be 300 to 4000000"},
+        {"optimise: size", "optimise: size\nwithout: core", "without: "},
+    };
+    char *project = hull_number(), *setup = below(project, "setup.yaml"), *good = read_text(setup);
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        write_text(setup, good);
+        edit(setup, cases[i].from, cases[i].to);
+        struct ran ran = tanchor(project, "ready");
+        expect_refusal(ran, 1, "setup.yaml:", cases[i].told);
+    }
+    write_text(setup, good);
+    expect_done(tanchor(project, "ready"));
+    /* What was chosen by hand and does not fit together. */
+    edit(setup, "  tide-table: \"1.1.0\"", "  tide-table: \"1.0.0\"");
+    expect_fixed(project, "needs tide-table >=1.1", "tanchor configure");
 }
 END_TEST
 
@@ -541,7 +581,7 @@ int main(void) {
                          licences_hold_for_this_user_component_and_time, versions_are_resolved_and_conflicts_told,
                          files_are_told_apart_by_whose_they_are, an_old_sdk_builds_what_was_made_for_it,
                          board_options_reach_the_image, targets_stand_on_the_bench_as_they_were_left,
-                         each_fault_of_a_project_is_found_and_goes_with_its_fix, what_was_used_last_is_chosen_again,
-                         profiles_derive_from_others, platforms_must_be_new_enough,
+                         each_fault_of_a_project_is_found_and_goes_with_its_fix, every_key_of_a_setup_is_checked,
+                         what_was_used_last_is_chosen_again, profiles_derive_from_others, platforms_must_be_new_enough,
                          what_was_chosen_may_go_or_be_damaged, compilers_are_tried_for_real, NULL});
 }

@@ -6,10 +6,10 @@
 #include "flow/places.h"
 #include "flow/report.h"
 #include "host/files.h"
+#include "host/json_file.h"
 
 #include <glib/gstdio.h>
 #include <jansson.h>
-#include <stdlib.h>
 #include <string.h>
 #include <time.h>
 
@@ -79,11 +79,8 @@ static enum ta_status keep_token(const struct ta_context *context, const char *p
         json_int_t ends = (json_int_t)time(NULL) + lasts_s;
         json_t *kept =
             json_pack("{s:s, s:s, s:s, s:I}", "place", place, "account", account, "token", token, "expires_at", ends);
-        char *text = json_dumps(kept, JSON_INDENT(1));
-        status = text ? file_write_private(file, text, strlen(text), why)
-                      : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+        status = json_file_write(file, kept, true, why);
         *until = time_text(ends);
-        free(text);
         json_decref(kept);
     }
     json_decref(json);
@@ -174,12 +171,9 @@ static enum ta_status keep_acceptance(const struct ta_context *context, const st
     }
     json_array_append_new(all, json_pack("{s:s, s:s, s:s, s:s}", "licence", offer->package.accept, "sha256",
                                          offer->accept_sha256, "place", offer->place, "accepted", when));
-    char *text = json_dumps(all, JSON_INDENT(1));
     enum ta_status status = folder_make(context->home, why);
     if (!status)
-        status = text ? file_write_private(file, text, strlen(text), why)
-                      : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-    free(text);
+        status = json_file_write(file, all, true, why);
     json_decref(all);
     return status;
 }

@@ -158,6 +158,7 @@ static enum ta_status generate(struct builder *builder) {
             text_free(&settings);
         else
             status = write_generated(builder, builder->plan.settings, inputs, &settings);
+        g_chmod(workspace_path(workspace, builder->plan.settings), 0600); /* secrets may be in it */
     }
     return status ? status : write_resources(builder, inputs);
 }

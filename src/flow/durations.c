@@ -2,11 +2,10 @@
 
 #include "flow/context.h"
 #include "host/files.h"
+#include "host/json_file.h"
 
 #include <glib.h>
 #include <jansson.h>
-#include <stdlib.h>
-#include <string.h>
 
 enum { REMEMBERED = 200 };
 static const double steady_s = 0.5; /* a rate of less time says little */
@@ -28,10 +27,8 @@ void duration_note(const struct ta_context *context, const char *what, uint64_t 
     g_autofree char *file = durations_file(context);
     json_t *all = read_durations(context);
     json_object_set_new(all, what, json_pack("{s:I, s:f}", "amount", (json_int_t)amount, "seconds", seconds));
-    char *text = json_dumps(all, JSON_INDENT(1) | JSON_SORT_KEYS);
-    if (text && !folder_make(context->cache, NULL))
-        file_write(file, text, strlen(text), NULL); /* only a help */
-    free(text);
+    if (!folder_make(context->cache, NULL))
+        json_file_write(file, all, false, NULL); /* only a help */
     json_decref(all);
 }
 

@@ -1,10 +1,10 @@
 #include "flow/projects.h"
 
 #include "host/files.h"
+#include "host/json_file.h"
 #include "host/model_files.h"
 
 #include <jansson.h>
-#include <stdlib.h>
 #include <string.h>
 
 static char *projects_file(const struct ta_context *context) {
@@ -31,12 +31,9 @@ enum ta_status project_note(const struct ta_context *context, const char *folder
         if (!strcmp(json_string_value(json_array_get(all, i)), folder))
             json_array_remove(all, i);
     json_array_append_new(all, json_string(folder));
-    char *text = json_dumps(all, JSON_INDENT(1));
     enum ta_status status = folder_make(context->home, why);
     if (!status)
-        status = text ? file_write_changed(file, text, strlen(text), why)
-                      : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-    free(text);
+        status = json_file_write(file, all, false, why);
     json_decref(all);
     return status;
 }

@@ -63,12 +63,17 @@ static enum ta_status check_components(struct workspace *workspace, struct ta_re
     enum ta_status status =
         plan_components(workspace->arena, &workspace->sdk, &workspace->setup.components, &components, &count, why);
     for (size_t i = 0; !status && i < needed->count; ++i) {
-        bool found = false;
-        for (size_t k = 0; k < count; ++k)
-            found = found || !strcmp(components[k]->name, needed->items[i].name);
+        const struct need *need = &needed->items[i];
+        const struct component *found = NULL;
+        struct ta_version version;
+        for (size_t k = 0; k < count && !found; ++k)
+            found = strcmp(components[k]->name, need->name) ? NULL : components[k];
         if (!found)
             status = ta_problem_set(why, TA_E_NO, "tanchor configure", "the project needs %s, setup.yaml leaves it out",
-                                    needed->items[i].name);
+                                    need->name);
+        else if (ta_version_parse(found->version, &version, NULL) || !ta_range_contains(need->range, &version))
+            status = ta_problem_set(why, TA_E_NO, "tanchor configure", "the project needs %s %s, setup.yaml has %s",
+                                    need->name, need->range, found->version);
     }
     if (!status)
         report_add(report, TA_LEVEL_OK, "components", NULL, "%zu of %s %s", count, workspace->sdk.sdk,
@@ -77,10 +82,18 @@ static enum ta_status check_components(struct workspace *workspace, struct ta_re
 }
 
 static enum ta_status check_compiler(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct needs *needs = &workspace->project.needs.compilers;
+    const char *range = needs_range(needs, workspace->setup.compiler);
     struct toolchain toolchain;
+    struct ta_version version;
     enum ta_status status = workspace_toolchain(workspace, &toolchain, why);
     if (status)
         return status;
+    if (needs->count && !range)
+        return ta_problem_set(why, TA_E_NO, "tanchor configure", "the project is not made for %s", toolchain.family);
+    if (range && (ta_version_parse(toolchain.version, &version, NULL) || !ta_range_contains(range, &version)))
+        return ta_problem_set(why, TA_E_NO, "tanchor configure", "the project needs %s %s, setup.yaml has %s",
+                              toolchain.family, range, toolchain.version);
     report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s makes code for %s", toolchain.family, toolchain.version,
                workspace->profile.isa);
     report_add(report, TA_LEVEL_OK, "C library", NULL, "picolibc for %s", toolchain.multilib);

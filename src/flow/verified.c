@@ -1,11 +1,10 @@
 #include "flow/verified.h"
 
 #include "host/files.h"
+#include "host/json_file.h"
 
 #include <glib.h>
 #include <jansson.h>
-#include <stdlib.h>
-#include <string.h>
 
 #define VERIFIED_FILE ".tanchor/verified.json"
 
@@ -27,11 +26,9 @@ bool verified_read(struct workspace *workspace, struct verified *verified) {
 enum ta_status verified_write(struct workspace *workspace, const struct verified *verified, struct ta_problem *why) {
     json_t *file = json_pack("{s:s, s:i, s:i}", "identity", verified->identity, "passed", (int)verified->passed,
                              "failed", (int)verified->failed);
-    char *text = json_dumps(file, JSON_INDENT(1));
     enum ta_status status = folder_make(workspace_path(workspace, ".tanchor"), why);
     if (!status)
-        status = file_write(workspace_path(workspace, VERIFIED_FILE), text, strlen(text), why);
-    free(text);
+        status = json_file_write(workspace_path(workspace, VERIFIED_FILE), file, false, why);
     json_decref(file);
     return status;
 }
