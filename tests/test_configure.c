@@ -408,7 +408,7 @@ START_TEST(each_fault_of_a_project_is_found_and_goes_with_its_fix) {
     edit(setup, "profile: dunlin", "profile: turnstone");
     expect_fixed(project, "dunlin on the bench is a dunlin, setup.yaml says turnstone", "tanchor configure");
     edit(manifest, "  board:", "  compilers: {gcc: '>=99', clang: '>=14'}\n  board:");
-    expect_fixed(project, "the project needs gcc >=99, setup.yaml has 12.2.0", "tanchor configure");
+    expect_fixed(project, "the project needs gcc >=99, setup.yaml has", "tanchor configure");
     edit(manifest, "gcc: '>=99', clang: '>=14'", "gcc: '>=10'");
     expect_fixed(project, "the project is not made for clang", "tanchor configure");
     unlink(setup);
