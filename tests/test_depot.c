@@ -177,10 +177,10 @@ START_TEST(a_token_ends) {
     make_depot(true);
     g_autofree char *account = g_strdup_printf("echo 'neap-4711' | '%s' account depot ada", DEPOT);
     shell(account);
-    char *address = use_depot("--token-lifetime", "1s");
+    char *address = use_depot("--token-lifetime", "6s");
     expect_done(TYPED("neap-4711", "catalog", "sign-in", address, "--account", "ada"));
     expect_done(TYPED("yes", "catalog", "accept", "strand"));
-    g_usleep(1200000);
+    g_usleep(6200000);
     struct ran ran = tanchor(test_folder, "catalog", "add", "strand");
     expect_refusal(ran, 1, "ran out at 20", "tanchor catalog sign-in http://127.0.0.1");
     /* The depot says so itself when the clock of this computer is behind, and refuses tokens that it did not make. */
