@@ -57,25 +57,10 @@ static bool inside(const struct small_catalog *catalog, int package, int version
            ta_range_contains(range, &parsed);
 }
 
-/* What a search through all choices sees of the catalog: which requirements count. */
-struct view {
-    const struct small_catalog *catalog;
-    const struct requirement *left_out; /* in the sense of a conflict: who needs what in which range; may be null */
-};
-
-static bool is_left_out(const struct view *view, const char *by, const char *name, const char *range, bool root) {
-    const struct requirement *out = view->left_out;
-    return out && !strcmp(out->by, by) && !strcmp(out->name, name) && !strcmp(out->range, range) &&
-           root == !strcmp(out->by, "it");
-}
-
-static bool all_holds(const struct view *view, const int *chosen) {
-    const struct small_catalog *catalog = view->catalog;
+static bool all_holds(const struct small_catalog *catalog, const int *chosen) {
     for (size_t i = 0; i < catalog->root_count; ++i) {
         const struct requirement *root = &catalog->roots[i];
         int package = package_of(root->name);
-        if (is_left_out(view, "it", root->name, root->range, true))
-            continue;
         if (root->forbidden ? chosen[package] >= 0 : !inside(catalog, package, chosen[package], root->range))
             return false;
     }
@@ -83,18 +68,17 @@ static bool all_holds(const struct view *view, const int *chosen) {
         for (size_t n = 0; chosen[p] >= 0 && n < catalog->versions[p][chosen[p]].needs.count; ++n) {
             const struct need *need = &catalog->versions[p][chosen[p]].needs.items[n];
             int package = package_of(need->name);
-            if (!is_left_out(view, names[p], need->name, need->range, false) &&
-                !inside(catalog, package, chosen[package], need->range))
+            if (!inside(catalog, package, chosen[package], need->range))
                 return false;
         }
     return true;
 }
 
 /* The order in which packages come to be needed, and then every version of each, the best first. */
-static bool search(const struct view *view, int *order, bool *ordered, int length, int at, int *chosen) {
-    const struct small_catalog *catalog = view->catalog;
+static bool search(const struct small_catalog *catalog, int *order, const bool *ordered, int length, int at,
+                   int *chosen) {
     if (at == length)
-        return all_holds(view, chosen);
+        return all_holds(catalog, chosen);
     int package = order[at];
     for (size_t v = 0; v < catalog->packages[package].count; ++v) {
         int longer = length;
@@ -107,78 +91,138 @@ static bool search(const struct view *view, int *order, bool *ordered, int lengt
                 order[longer++] = needed;
             now[needed] = true;
         }
-        if (search(view, order, now, longer, at + 1, chosen))
+        if (search(catalog, order, now, longer, at + 1, chosen))
             return true;
     }
-    chosen[package] = -1; /* also tried: without it, when nobody wants it after all */
-    return view->left_out && search(view, order, ordered, length, at + 1, chosen);
+    chosen[package] = -1;
+    return false;
 }
 
-static bool exhaustive(const struct view *view, int *chosen) {
+static bool exhaustive(const struct small_catalog *catalog, int *chosen) {
     int order[PACKAGES * 2], length = 0;
     bool ordered[PACKAGES] = {false};
     for (int p = 0; p < PACKAGES; ++p)
         chosen[p] = -1;
-    for (size_t i = 0; i < view->catalog->root_count; ++i) {
-        int package = package_of(view->catalog->roots[i].name);
-        if (!view->catalog->roots[i].forbidden && !ordered[package]) {
+    for (size_t i = 0; i < catalog->root_count; ++i) {
+        int package = package_of(catalog->roots[i].name);
+        if (!catalog->roots[i].forbidden && !ordered[package]) {
             order[length++] = package;
             ordered[package] = true;
         }
     }
-    return search(view, order, ordered, length, 0, chosen);
+    return search(catalog, order, ordered, length, 0, chosen);
+}
+
+/* The catalog with nothing asked for but what is KEPT. */
+static void keep_only(const struct small_catalog *from, const struct requirement *kept, size_t count,
+                      struct small_catalog *rest) {
+    *rest = *from;
+    rest->root_count = 0;
+    for (size_t k = 0; k < count; ++k)
+        if (!strcmp(kept[k].by, "it"))
+            rest->roots[rest->root_count++] = kept[k];
+    for (int p = 0; p < PACKAGES; ++p) {
+        rest->packages[p].items = rest->versions[p];
+        for (size_t v = 0; v < rest->packages[p].count; ++v) {
+            struct needs *needs = &rest->versions[p][v].needs;
+            size_t left = 0;
+            needs->items = rest->needs[p][v];
+            for (size_t n = 0; n < needs->count; ++n)
+                for (size_t k = 0; k < count; ++k)
+                    if (!strcmp(kept[k].by, names[p]) && !strcmp(kept[k].name, needs->items[n].name) &&
+                        !strcmp(kept[k].range, needs->items[n].range)) {
+                        needs->items[left++] = needs->items[n];
+                        break;
+                    }
+            needs->count = left;
+        }
+    }
+}
+
+static bool can_hold(const struct small_catalog *catalog, const struct requirement *kept, size_t count) {
+    struct small_catalog rest;
+    int chosen[PACKAGES];
+    keep_only(catalog, kept, count, &rest);
+    return exhaustive(&rest, chosen);
+}
+
+enum { ALL_AT_MOST = 3 + PACKAGES * VERSIONS * NEEDS };
+
+/* Each requirement of the catalog once. */
+static size_t list_requirements(const struct small_catalog *catalog, struct requirement all[ALL_AT_MOST]) {
+    size_t count = 0;
+    for (size_t i = 0; i < catalog->root_count; ++i)
+        all[count++] = catalog->roots[i];
+    for (int p = 0; p < PACKAGES; ++p)
+        for (size_t v = 0; v < catalog->packages[p].count; ++v)
+            for (size_t n = 0; n < catalog->versions[p][v].needs.count; ++n) {
+                const struct need *need = &catalog->needs[p][v][n];
+                const struct requirement each = {names[p], need->name, need->range, false};
+                bool known = false;
+                for (size_t k = 0; k < count; ++k)
+                    known = known || (!strcmp(all[k].by, each.by) && !strcmp(all[k].name, each.name) &&
+                                      !strcmp(all[k].range, each.range));
+                if (!known)
+                    all[count++] = each;
+            }
+    return count;
+}
+
+/* Whether some SIZE of the requirements from FIRST on conflict with the COUNT that are KEPT. */
+static bool smaller_conflict(const struct small_catalog *catalog, const struct requirement *all, size_t total,
+                             size_t first, struct requirement *kept, size_t count, size_t size) {
+    if (!size)
+        return !can_hold(catalog, kept, count);
+    for (size_t i = first; i < total; ++i) {
+        kept[count] = all[i];
+        if (smaller_conflict(catalog, all, total, i + 1, kept, count + 1, size - 1))
+            return true;
+    }
+    return false;
 }
 
 START_TEST(ten_thousand_small_catalogs_have_the_answers_of_a_full_search) {
-    enum { CATALOGS = 10000 };
+    enum { CATALOGS = 10000, LOOKED_INTO = 300, SIZE_AT_MOST = 3 };
     GRand *random = g_rand_new_with_seed(2026);
-    unsigned found = 0, conflicts = 0;
+    unsigned found = 0, conflicts = 0, looked_into = 0;
     for (int i = 0; i < CATALOGS; ++i) {
         struct small_catalog catalog;
         struct resolution resolution;
         struct arena *arena = arena_new();
         int chosen[PACKAGES];
         make_catalog(random, &catalog);
-        const struct view view = {&catalog, NULL};
         ck_assert_int_eq(
             resolve(arena, catalog.packages, PACKAGES, catalog.roots, catalog.root_count, &resolution, NULL), TA_OK);
-        bool wanted = exhaustive(&view, chosen);
+        bool wanted = exhaustive(&catalog, chosen);
         ck_assert_msg(resolution.found == wanted, "catalog %d: found %d, wanted %d", i, resolution.found, wanted);
         for (int p = 0; wanted && p < PACKAGES; ++p)
             ck_assert_msg(resolution.chosen[p] == chosen[p], "catalog %d, %s: %d instead of %d", i, names[p],
                           resolution.chosen[p], chosen[p]);
         found += wanted;
         conflicts += !wanted;
-        /* Without any one of the conflict's requirements it would be none. */
+        /* A conflict is one; without any one of its requirements it would be none; and there is none smaller. */
+        struct requirement all[ALL_AT_MOST], kept[ALL_AT_MOST];
+        ck_assert(wanted || !can_hold(&catalog, resolution.conflict, resolution.conflict_count));
         for (size_t c = 0; !wanted && c < resolution.conflict_count; ++c) {
-            struct small_catalog rest = catalog;
-            const struct view less = {&rest, &resolution.conflict[c]};
-            rest.root_count = 0;
+            size_t count = 0;
             for (size_t k = 0; k < resolution.conflict_count; ++k)
-                if (!strcmp(resolution.conflict[k].by, "it"))
-                    rest.roots[rest.root_count++] = resolution.conflict[k];
-            for (int p = 0; p < PACKAGES; ++p)
-                for (size_t v = 0; v < rest.packages[p].count; ++v) {
-                    struct needs *needs = &rest.versions[p][v].needs;
-                    needs->items = rest.needs[p][v];
-                    rest.packages[p].items = rest.versions[p];
-                    size_t kept = 0;
-                    for (size_t n = 0; n < needs->count; ++n)
-                        for (size_t k = 0; k < resolution.conflict_count; ++k)
-                            if (!strcmp(resolution.conflict[k].by, names[p]) &&
-                                !strcmp(resolution.conflict[k].name, needs->items[n].name) &&
-                                !strcmp(resolution.conflict[k].range, needs->items[n].range)) {
-                                needs->items[kept++] = needs->items[n];
-                                break;
-                            }
-                    needs->count = kept;
-                }
-            ck_assert_msg(exhaustive(&less, chosen), "catalog %d: requirement %zu of the conflict is not needed", i, c);
+                if (k != c)
+                    kept[count++] = resolution.conflict[k];
+            ck_assert_msg(can_hold(&catalog, kept, count), "catalog %d: requirement %zu of the conflict is not needed",
+                          i, c);
+        }
+        if (!wanted && resolution.conflict_count > 1 && resolution.conflict_count <= SIZE_AT_MOST + 1 &&
+            looked_into < LOOKED_INTO) {
+            size_t total = list_requirements(&catalog, all);
+            ck_assert_msg(!smaller_conflict(&catalog, all, total, 0, kept, 0, resolution.conflict_count - 1),
+                          "catalog %d has a conflict of less than %zu requirements", i, resolution.conflict_count);
+            ++looked_into;
         }
         arena_free(arena);
     }
     ck_assert_uint_gt(found, CATALOGS / 5);
     ck_assert_uint_gt(conflicts, CATALOGS / 5);
+    ck_assert_uint_eq(looked_into, LOOKED_INTO);
     g_rand_free(random);
 }
 END_TEST

@@ -3,6 +3,7 @@
 #include "core/clauses.h"
 #include "tameanchor/version.h"
 
+#include <stdint.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -295,6 +296,86 @@ static int compare_origins(const void *a, const void *b) {
     return (first > second) - (first < second);
 }
 
+/* The smallest conflict, for questions of few requirements, each a bit. Every conflict has something in common with every
+   correction: a set of requirements without which the rest holds. So a smallest set that meets all corrections known so far is
+   no larger than the smallest conflict; when it is a conflict itself, it is one. When it is not, it leads to a new correction. */
+
+enum { SMALL_QUESTION = 64, CORRECTIONS = 128, MEETING_STEPS = 100000 };
+
+struct smallest {
+    struct resolver *resolver;
+    struct clauses *clauses;
+    struct assumptions scratch;
+    uint64_t corrections[CORRECTIONS];
+    size_t count, steps;
+    bool no_memory;
+};
+
+static bool is_conflict(struct smallest *smallest, uint64_t set) {
+    struct assumptions *scratch = &smallest->scratch;
+    scratch->count = 0;
+    for (size_t i = 0; i < smallest->resolver->origin_count; ++i)
+        if (set >> i & 1)
+            scratch->literals[scratch->count++] = origin_variable(smallest->resolver, i);
+    enum clauses_answer answer = clauses_solve(smallest->clauses, scratch->literals, scratch->count, scratch->failed,
+                                               guess_absence, smallest->resolver);
+    smallest->no_memory = smallest->no_memory || answer == CLAUSES_NO_MEMORY;
+    return answer == CLAUSES_CONFLICT;
+}
+
+/* Adds at most LEFT requirements to SET so that it meets all corrections. */
+static bool meet_all(struct smallest *smallest, uint64_t *set, unsigned left) {
+    uint64_t missed = 0;
+    for (size_t i = 0; i < smallest->count && !missed; ++i)
+        missed = smallest->corrections[i] & *set ? 0 : smallest->corrections[i];
+    if (!missed || !left || ++smallest->steps > MEETING_STEPS)
+        return !missed;
+    for (unsigned bit = 0; bit < SMALL_QUESTION; ++bit) {
+        uint64_t longer = *set | UINT64_C(1) << bit;
+        if (!(missed >> bit & 1) || !meet_all(smallest, &longer, left - 1))
+            continue;
+        *set = longer;
+        return true;
+    }
+    return false;
+}
+
+/* What must go so that the rest holds, when SET does. */
+static uint64_t correction_of(struct smallest *smallest, uint64_t set) {
+    uint64_t all = 0;
+    for (size_t i = 0; i < smallest->resolver->origin_count; ++i) {
+        all |= UINT64_C(1) << i;
+        if (!(set >> i & 1) && !is_conflict(smallest, set | UINT64_C(1) << i))
+            set |= UINT64_C(1) << i;
+    }
+    return all & ~set;
+}
+
+/* ASSUMPTIONS holds a conflict; false without memory. Where the search becomes too long, that one stays. */
+static bool find_smallest(struct resolver *resolver, struct clauses *clauses, struct assumptions *assumptions) {
+    struct smallest smallest = {.resolver = resolver, .clauses = clauses};
+    unsigned size = 0;
+    if (!make_assumptions(resolver, &smallest.scratch))
+        return false;
+    while (size < assumptions->count && smallest.count < CORRECTIONS && smallest.steps < MEETING_STEPS) {
+        uint64_t set = 0;
+        if (!meet_all(&smallest, &set, size)) {
+            ++size; /* nothing of that size can be a conflict */
+            continue;
+        }
+        if (!is_conflict(&smallest, set)) {
+            smallest.corrections[smallest.count++] = correction_of(&smallest, set);
+            continue;
+        }
+        assumptions->count = 0;
+        for (size_t i = 0; i < resolver->origin_count; ++i)
+            if (set >> i & 1)
+                assumptions->kept[assumptions->count++] = i;
+        break;
+    }
+    return !smallest.no_memory;
+}
+
 /* One after the other is left out: what there is no conflict without stays. */
 static bool find_conflict(struct resolver *resolver, struct clauses *clauses, struct assumptions *assumptions,
                           struct resolution *resolution) {
@@ -317,6 +398,8 @@ static bool find_conflict(struct resolver *resolver, struct clauses *clauses, st
         assumptions->literals[i] = literal;
         assumptions->count = last + 1;
     }
+    if (resolver->origin_count <= SMALL_QUESTION && !find_smallest(resolver, clauses, assumptions))
+        return false;
     qsort(assumptions->kept, assumptions->count, sizeof *assumptions->kept, compare_origins); /* the roots first */
     return describe_conflict(resolver, assumptions->kept, assumptions->count, resolution);
 }

@@ -33,7 +33,8 @@ struct resolution {
     bool found;
     /* When found: for each package the index of the version that is taken, or -1 where it is not needed. */
     int *chosen;
-    /* Else: requirements that cannot hold together, and would without any one of them. */
+    /* Else: requirements that cannot hold together, and would without any one of them; of all such sets a smallest, unless the
+       catalog has more than 64 different requirements. */
     struct requirement *conflict;
     size_t conflict_count;
 };
