@@ -140,6 +140,25 @@ START_TEST(a_component_may_be_a_package_of_its_own) {
 }
 END_TEST
 
+START_TEST(an_sdk_that_another_is_like_stays) {
+    static const char *const versions[] = {"strand@1.4.0", "strand@2.1.0"};
+    for (size_t i = 0; i < G_N_ELEMENTS(versions); ++i)
+        expect_done(tanchor(test_folder, "catalog", "pack", versions[i]));
+    folder_make(test_path("empty/profiles"), NULL);
+    g_setenv("TANCHOR_CATALOG", test_path("empty"), TRUE);
+    expect_done(tanchor(test_folder, "catalog", "add", "strand-1.4.0.tar.gz"));
+    struct ran ran = tanchor(test_folder, "catalog", "show", "strand@1.4.0");
+    expect_refusal(ran, 1, "strand 1.4.0 is like 2.1.0, which is not here; tanchor catalog add strand@2.1.0");
+    expect_done(tanchor(test_folder, "catalog", "add", "strand-2.1.0.tar.gz"));
+    ran = tanchor(test_folder, "catalog", "show", "strand@1.4.0");
+    expect_shown(ran, "strand_lamps_set is strand_lamps_show since 2.0");
+    ran = tanchor(test_folder, "catalog", "remove", "strand@2.1.0");
+    expect_refusal(ran, 1, "strand@2.1.0 stays: strand 1.4.0 is like it and is not whole without");
+    expect_done(tanchor(test_folder, "catalog", "remove", "strand@1.4.0"));
+    expect_done(tanchor(test_folder, "catalog", "remove", "strand@2.1.0"));
+}
+END_TEST
+
 START_TEST(platform_images_are_packages) {
     write_text(
         test_path("kit/platforms/slack-water-2.0.0/platform.yaml"),
@@ -220,6 +239,7 @@ int main(void) {
     return run_suite("catalog", (const TTest *const[]){
                                     places_are_asked_in_their_order, an_archive_is_a_catalog_too,
                                     versions_of_an_example_stand_side_by_side, a_component_may_be_a_package_of_its_own,
-                                    platform_images_are_packages, an_sdk_that_no_catalog_has_is_told_on_import,
-                                    headers_from_outside_can_be_gathered, limits_of_archives_are_the_users, NULL});
+                                    an_sdk_that_another_is_like_stays, platform_images_are_packages,
+                                    an_sdk_that_no_catalog_has_is_told_on_import, headers_from_outside_can_be_gathered,
+                                    limits_of_archives_are_the_users, NULL});
 }

@@ -219,11 +219,30 @@ static char *using_target(const struct ta_context *context, const char *profile,
     return NULL;
 }
 
+/* The installed SDK version that is like PACKAGE and would not be whole without it, or null. */
+static char *like_version(const struct ta_context *context, const struct package *package, struct arena *arena) {
+    g_autofree char *folder = g_build_filename(context->home, "packages", NULL);
+    g_auto(GStrv) installed = files_names(folder, "*/package.yaml");
+    for (char **name = installed; *name && !strcmp(package->kind, "sdk"); ++name) {
+        g_autofree char *yaml = g_build_filename(folder, *name, PACKAGE_MANIFEST, NULL);
+        struct package other = {0};
+        const char *range = package_read(yaml, yaml, arena, &other, NULL) || strcmp(other.kind, "sdk")
+                                ? NULL
+                                : needs_range(&other.needs.sdk, package->package);
+        if (range && !strcmp(range, package->version))
+            return g_strdup_printf("%s %s", other.package, other.version);
+    }
+    return NULL;
+}
+
 /* Who uses PACKAGE, in words for people; null when nobody does. */
 static char *used_by(struct ta_context *context, const struct package *package, struct arena *arena) {
     bool profile = !strcmp(package->kind, "board") || !strcmp(package->kind, "emulator");
     g_autofree char *target = profile ? using_target(context, package->package, arena) : NULL;
+    g_autofree char *like = like_version(context, package, arena);
     g_autoptr(GPtrArray) projects = projects_using(context, package);
+    if (like)
+        return g_strdup_printf("%s is like it and is not whole without", like);
     if (target)
         return g_strdup_printf("the target %s of the bench is made from it", target);
     if (!projects->len)
