@@ -17,15 +17,11 @@ static enum ta_status no_memory(struct ta_problem *why) {
     return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
 }
 
-static bool is_name(const char *name) {
-    return *name && strspn(name, "abcdefghijklmnopqrstuvwxyz0123456789-_") == strlen(name);
-}
-
 char *shelf_licence(const struct shelf *shelf, const char *name, char digest[65]) {
     g_autofree char *file = g_strdup_printf("%s/licences/%s.txt", shelf->folder, name);
     char *text = NULL;
     size_t length;
-    if (!is_name(name) || file_read(file, LICENCE_BYTES, &text, &length, NULL))
+    if (!text_is_name(name) || file_read(file, LICENCE_BYTES, &text, &length, NULL))
         return NULL;
     bytes_sha256(text, length, digest);
     return text;

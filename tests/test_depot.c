@@ -138,8 +138,12 @@ START_TEST(sign_in_and_licences) {
     expect_refusal(ran, 2, "say who signs in", "--account NAME");
     ran = TYPED("wrong", "catalog", "sign-in", address, "--account", "ada");
     expect_refusal(ran, 1, "does not know account \"ada\" with this password");
-    ran = TYPED("neap-4711", "catalog", "sign-in", "http://tides.invalid", "--account", "ada");
-    expect_refusal(ran, 1, "is not private: a password is not sent there");
+    static const char *const elsewhere[] = {"http://tides.invalid", "http://127.0.0.1:80@tides.invalid",
+                                            "http://127.0.0.1.tides.invalid", "http://localhost@tides.invalid"};
+    for (size_t i = 0; i < G_N_ELEMENTS(elsewhere); ++i) {
+        ran = TYPED("neap-4711", "catalog", "sign-in", elsewhere[i], "--account", "ada");
+        expect_refusal(ran, 1, "is not private: a password is not sent there");
+    }
     ran = tanchor(test_folder, "import", "tide-lamp", "--yes");
     expect_refusal(ran, 1, "the licence watch-terms of strand 2.1.0 is not accepted",
                    "tanchor catalog accept strand@2.1.0");
@@ -170,6 +174,54 @@ START_TEST(sign_in_and_licences) {
     ran = tanchor(test_folder, "catalog", "add", "strand");
     expect_refusal(ran, 1, "the licence watch-terms of strand 2.1.0 is not accepted");
     stop_depot();
+}
+END_TEST
+
+/* What one accepted, another has not; and a licence text cannot play with the terminal. */
+START_TEST(each_account_accepts_for_itself) {
+    make_depot(true);
+    g_autofree char *accounts =
+        g_strdup_printf("for n in ada bob; do echo 'neap-4711' | '%s' account depot $n; done", DEPOT);
+    shell(accounts);
+    write_text(test_path("depot/licences/watch-terms.txt"), "Mind\033[2J\033]0;tide\007 the lamp.\n");
+    char *address = use_depot(NULL, NULL);
+    expect_done(TYPED("neap-4711", "catalog", "sign-in", address, "--account", "ada"));
+    struct ran ran = TYPED("yes", "catalog", "accept", "strand");
+    expect_done(ran);
+    ck_assert(strstr(ran.err, "Mind [2J ]0;tide  the lamp.") && !strpbrk(ran.err, "\033\007"));
+    expect_done(TYPED("neap-4711", "catalog", "sign-in", address, "--account", "bob"));
+    ran = tanchor(test_folder, "catalog", "add", "strand");
+    expect_refusal(ran, 1, "the licence watch-terms of strand 2.1.0 is not accepted");
+    expect_done(TYPED("yes", "catalog", "accept", "strand"));
+    expect_done(tanchor(test_folder, "catalog", "add", "strand"));
+    const char *accepted = read_text(test_path("home/accepted.json"));
+    ck_assert(strstr(accepted, "\"account\": \"ada\"") && strstr(accepted, "\"account\": \"bob\""));
+}
+END_TEST
+
+/* The SDK comes from the depot, a component for it is here; the other way round; and both from the depot. */
+START_TEST(what_is_here_and_what_is_offered_go_together) {
+    make_depot(false);
+    g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
+    pack_into_depot("tide-table", "1.1.0", NULL);
+    pack_into_depot("hull-number", "1.0.0", NULL);
+    use_empty_catalog();
+    use_depot(NULL, NULL);
+    static const char *const parts[] = {"", "components", "sdk"};
+    for (size_t i = 0; i < G_N_ELEMENTS(parts); ++i) {
+        folder_remove(test_path("home/packages"));
+        folder_remove(test_path("empty"));
+        folder_remove(test_path("hull-number"));
+        use_empty_catalog();
+        if (*parts[i])
+            shell(test_path("cp -r '" CATALOG "/%s' empty", parts[i]) + strlen(test_folder) + 1);
+        struct ran ran = tanchor(test_folder, "import", "hull-number", "--yes");
+        expect_done(ran);
+        bool sdk_came = strstr(ran.out, "installed   strand 2.1.0"),
+             table_came = strstr(ran.out, "installed   tide-table");
+        ck_assert_msg(sdk_came == (i != 2) && table_came == (i != 1), "%s", ran.out);
+        expect_done(tanchor(test_path("hull-number"), "configure"));
+    }
 }
 END_TEST
 
@@ -370,6 +422,8 @@ START_TEST(depots_in_trouble_are_told_in_a_line) {
     }
     write_text(test_path("home/catalogs.yaml"), "catalogs: [\"http://127.0.0.1:1\"]\n");
     struct ran ran = tanchor(test_folder, "import", "tide-lamp");
+    expect_refusal(ran, 3, "http://127.0.0.1:1 cannot be reached");
+    ran = tanchor(test_folder, "catalog", "show", "strand");
     expect_refusal(ran, 3, "http://127.0.0.1:1 cannot be reached");
     ran = tanchor(test_folder, "catalog");
     ck_assert(ran.code == 1 && strstr(ran.out, "warning  depot       http://127.0.0.1:1 cannot be reached"));
@@ -661,7 +715,8 @@ END_TEST
 int main(void) {
     return run_suite("depot",
                      (const TTest *const[]){
-                         an_example_comes_with_all_that_it_needs, sign_in_and_licences, a_token_ends,
+                         an_example_comes_with_all_that_it_needs, sign_in_and_licences, each_account_accepts_for_itself,
+                         what_is_here_and_what_is_offered_go_together, a_token_ends,
                          five_hundred_broken_downloads_are_all_resumed, two_hundred_downloads_at_once_are_all_whole,
                          a_full_disk_halfway_is_told_and_gone_on_from, depots_in_trouble_are_told_in_a_line,
                          slow_and_absent_depots, what_is_wrong_with_a_package_is_found_before_it_is_unpacked,

@@ -110,3 +110,7 @@ bool text_is_utf8(const char *bytes, size_t length) {
     }
     return true;
 }
+
+bool text_is_name(const char *text) {
+    return *text && strspn(text, "abcdefghijklmnopqrstuvwxyz0123456789-_") == strlen(text);
+}

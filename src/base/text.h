@@ -29,6 +29,9 @@ size_t text_distance(const char *a, const char *b);
 /* True when CANDIDATE is near enough to WORD to be offered instead of it. */
 bool text_is_near(const char *word, const char *candidate);
 
+/* True when TEXT can be a name: small letters, digits, '-' and '_', at least one. */
+bool text_is_name(const char *text);
+
 /* True when BYTES is well-formed UTF-8 (RFC 3629). */
 bool text_is_utf8(const char *bytes, size_t length);
 

@@ -2,7 +2,7 @@
 #include "flow/account.h"
 
 #include "flow/context.h"
-#include "flow/depot.h"
+#include "flow/depot_request.h"
 #include "flow/places.h"
 #include "flow/report.h"
 #include "host/files.h"
@@ -37,19 +37,8 @@ enum ta_status depot_token(const struct ta_context *context, const char *place, 
     if (!over)
         return TA_OK;
     g_autofree char *when = time_text(until);
-    g_autofree char *fix = g_strdup_printf("tanchor catalog sign-in %s", place);
+    g_autofree char *fix = g_strdup_printf("tanchor catalog sign-in %s --account NAME", place);
     return ta_problem_set(why, TA_E_NO, fix, "the sign-in at %s ran out at %s", place, when);
-}
-
-enum ta_status depot_ask(const struct ta_context *context, const char *place, const char *path,
-                         struct http_request request, struct http_answer *answer, struct ta_problem *why) {
-    g_autofree char *url = g_strconcat(place, path, NULL);
-    request.url = url;
-    request.file = -1;
-    request.patience_s = context_patience_s(context);
-    request.cancelled = context_cancelled;
-    request.with = (void *)context;
-    return http_ask(&request, answer, why);
 }
 
 /* Signing in. */
@@ -59,7 +48,7 @@ static bool is_private(const char *place) {
     static const char *const here[] = {"http://127.0.0.1", "http://localhost", "http://[::1]"};
     for (size_t i = 0; i < G_N_ELEMENTS(here); ++i)
         if (g_str_has_prefix(place, here[i]) && strchr(":/", place[strlen(here[i])]))
-            return true;
+            return !strchr(place, '@'); /* what stands before it is a user's name, not the host */
     return g_str_has_prefix(place, "https://");
 }
 
@@ -145,15 +134,28 @@ static char *accepted_file(const struct ta_context *context) {
     return g_build_filename(context->home, "accepted.json", NULL);
 }
 
+/* Who is signed in at PLACE, or "". Freed with g_free. */
+static char *account_at(const struct ta_context *context, const char *place) {
+    g_autofree char *file = token_file(context, place);
+    json_t *kept = json_load_file(file, 0, NULL);
+    const char *account = json_string_value(json_object_get(kept, "account"));
+    char *name = g_strdup(account ? account : "");
+    json_decref(kept);
+    return name;
+}
+
+/* By this account: a depot asks each anew. */
 static bool was_accepted(const struct ta_context *context, const struct offer *offer) {
-    g_autofree char *file = accepted_file(context);
+    g_autofree char *file = accepted_file(context), *me = account_at(context, offer->place);
     json_t *all = json_load_file(file, 0, NULL);
     bool found = false;
     for (size_t i = 0; i < json_array_size(all) && !found; ++i) {
         const json_t *each = json_array_get(all, i);
         const char *digest = json_string_value(json_object_get(each, "sha256"));
         const char *place = json_string_value(json_object_get(each, "place"));
-        found = digest && place && !strcmp(digest, offer->accept_sha256) && !strcmp(place, offer->place);
+        const char *account = json_string_value(json_object_get(each, "account"));
+        found = digest && place && account && !strcmp(digest, offer->accept_sha256) && !strcmp(place, offer->place) &&
+                !strcmp(account, me);
     }
     json_decref(all);
     return found;
@@ -161,7 +163,7 @@ static bool was_accepted(const struct ta_context *context, const struct offer *o
 
 static enum ta_status keep_acceptance(const struct ta_context *context, const struct offer *offer,
                                       struct ta_problem *why) {
-    g_autofree char *file = accepted_file(context);
+    g_autofree char *file = accepted_file(context), *me = account_at(context, offer->place);
     g_autoptr(GDateTime) now = g_date_time_new_now_utc();
     g_autofree char *when = g_date_time_format_iso8601(now);
     json_t *all = json_load_file(file, 0, NULL);
@@ -169,8 +171,8 @@ static enum ta_status keep_acceptance(const struct ta_context *context, const st
         json_decref(all);
         all = json_array();
     }
-    json_array_append_new(all, json_pack("{s:s, s:s, s:s, s:s}", "licence", offer->package.accept, "sha256",
-                                         offer->accept_sha256, "place", offer->place, "accepted", when));
+    json_array_append_new(all, json_pack("{s:s, s:s, s:s, s:s, s:s}", "licence", offer->package.accept, "sha256",
+                                         offer->accept_sha256, "place", offer->place, "account", me, "accepted", when));
     enum ta_status status = folder_make(context->home, why);
     if (!status)
         status = json_file_write(file, all, true, why);
@@ -196,7 +198,7 @@ static enum ta_status licence_text(const struct ta_context *context, const struc
                                     offer->place);
     }
     if (!status)
-        *text = g_utf8_make_valid(answer.text, -1);
+        *text = depot_shown_text(answer.text);
     http_clear(&answer);
     return status;
 }

@@ -1,6 +1,7 @@
 /* bench: the targets that a user has. */
 #include "tameanchor/chain.h"
 
+#include "base/text.h"
 #include "base/units.h"
 #include "flow/catalog.h"
 #include "flow/report.h"
@@ -72,8 +73,9 @@ static void show_platform(const struct ta_context *context, const struct bench_e
     g_autofree char *folder = version ? catalog_find(context, below) : NULL;
     g_autofree char *file = folder ? g_build_filename(folder, "platform.yaml", NULL) : NULL;
     if (!folder || platform_read(file, file, entry->arena, &platform, NULL)) {
-        report_add(report, TA_LEVEL_WARNING, "platform", "add it to the catalog, then add the target anew",
-                   "%s is not here", name);
+        report_add(report, TA_LEVEL_WARNING, "platform",
+                   "tanchor catalog add the image, then tanchor bench remove and add the target", "%s is not here",
+                   name);
         return;
     }
     g_autofree char *image = g_build_filename(folder, platform.image, NULL);
@@ -121,10 +123,6 @@ enum ta_status ta_bench_show(struct ta_context *context, const char *name, struc
 
 /* Adding and changing. */
 
-static bool is_target_name(const char *name) {
-    return *name && strspn(name, "abcdefghijklmnopqrstuvwxyz0123456789-_") == strlen(name);
-}
-
 /* "KEY=VALUE" texts as pairs behind those that ARE there already; a later one replaces an earlier one. Keys and values hold
    nothing that YAML would read as more than one text. */
 static enum ta_status add_pairs(struct arena *arena, const char *const *texts, const char *fix, struct needs *are,
@@ -171,7 +169,7 @@ enum ta_status ta_bench_add(struct ta_context *context, const char *name, const 
     if (!entry.arena)
         return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     enum ta_status status = TA_OK;
-    if (!is_target_name(name))
+    if (!text_is_name(name))
         status = ta_problem_set(why, TA_E_USAGE, "use small letters, digits, '-' and '_'",
                                 "\"%s\" is no name for a target", name);
     else if (g_strv_contains((const char *const *)names, name))

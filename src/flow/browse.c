@@ -431,6 +431,10 @@ static enum ta_status show_offer(struct browser *browser, const char *name, cons
     struct ta_problem silent;
     enum ta_status status = depot_offers(browser->context, &query, browser->arena, &offers, &silent, browser->why);
     const struct offer *offer = status ? NULL : offer_newest(&offers, NULL, name, range);
+    if (!offer && !status && silent.status) {
+        *browser->why = silent;
+        return silent.status;
+    }
     if (!offer)
         return status ? status
                       : ta_problem_set(browser->why, TA_E_INPUT, "tanchor catalog lists what there is",

@@ -2,6 +2,7 @@
 
 #include "flow/account.h"
 #include "flow/context.h"
+#include "flow/depot_request.h"
 #include "flow/durations.h"
 #include "flow/places.h"
 #include "host/files.h"
@@ -10,7 +11,6 @@
 #include <errno.h>
 #include <fcntl.h>
 #include <glib/gstdio.h>
-#include <jansson.h>
 #include <string.h>
 #include <sys/file.h>
 #include <time.h>
@@ -19,36 +19,7 @@
 
 enum { FRESH_S = 60, TRIES_WITHOUT_PROGRESS = 3 };
 
-/* Answers. */
-
-enum ta_status depot_refused(const char *place, const struct http_answer *answer, struct ta_problem *why) {
-    json_t *json = json_loadb(answer->text ? answer->text : "", answer->length, 0, NULL);
-    const char *said = json_string_value(json_object_get(json, "detail")); /* RFC 9457 */
-    g_autofree char *detail = said ? g_utf8_make_valid(said, -1) : g_strdup("");
-    g_strdelimit(g_strdelimit(detail, "\r\n\t\033", ' '), "\177", ' ');
-    enum ta_status status;
-    json_decref(json);
-    if (answer->code == 401) {
-        g_autofree char *fix = g_strdup_printf("tanchor catalog sign-in %s", place);
-        status = ta_problem_set(why, TA_E_NO, fix, "%s wants a sign-in: %.200s", place,
-                                *detail ? detail : "nobody is signed in");
-    } else if (answer->code == 403 || answer->code == 404) {
-        status = ta_problem_set(why, TA_E_NO, "tanchor catalog", "%s refuses: %.200s", place,
-                                *detail ? detail : "it has no such thing");
-    } else {
-        status = ta_problem_set(why, TA_E_SYSTEM, "try again later, or tell the depot's keeper",
-                                "%s answers with %d%s%.200s", place, answer->code, *detail ? ": " : "", detail);
-    }
-    return status;
-}
-
 /* The index. */
-
-char *depot_file_name(const char *place) {
-    char digest[SHA256_TEXT_BYTES];
-    bytes_sha256(place, strlen(place), digest);
-    return g_strndup(digest, 16);
-}
 
 static char *index_file(const struct ta_context *context, const char *place) {
     g_autofree char *name = depot_file_name(place);

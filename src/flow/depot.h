@@ -1,4 +1,4 @@
-/* Depots as a client sees them (docs/depot.md): what they offer, signing in, licences, downloads. */
+/* Depots as a client sees them (docs/depot.md): what they offer, and downloads. */
 #ifndef TA_FLOW_DEPOT_H
 #define TA_FLOW_DEPOT_H
 
@@ -10,13 +10,6 @@
    time; why the first of these cannot be asked goes to SILENT, whose status is TA_OK when all could. */
 enum ta_status depot_offers(const struct ta_context *context, const struct offer_query *query, struct arena *arena,
                             struct offers *offers, struct ta_problem *silent, struct ta_problem *why);
-
-/* The token for PLACE, or null when nobody is signed in there; freed with g_free. TA_E_NO when it has run out. */
-enum ta_status depot_token(const struct ta_context *context, const char *place, char **token, struct ta_problem *why);
-
-/* Sees to it that the licence which OFFER asks for (if any) is accepted: asks CONTEXT when that was not done before. */
-enum ta_status depot_accept(const struct ta_context *context, const struct offer *offer, struct ta_report *report,
-                            struct ta_problem *why);
 
 /* Downloads OFFER's archive to PATH, going on where an earlier download of it stopped, and checks its size and SHA-256. */
 enum ta_status depot_download(const struct ta_context *context, const struct offer *offer, const char *path,

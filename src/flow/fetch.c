@@ -1,6 +1,7 @@
 #include "flow/fetch.h"
 
 #include "base/units.h"
+#include "flow/account.h"
 #include "flow/catalog.h"
 #include "flow/depot.h"
 #include "flow/packages.h"

@@ -3,7 +3,7 @@
 #include "flow/account.h"
 #include "flow/catalog.h"
 #include "flow/context.h"
-#include "flow/depot.h"
+#include "flow/depot_request.h"
 #include "flow/places.h"
 #include "flow/report.h"
 #include "host/files.h"

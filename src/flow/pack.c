@@ -130,17 +130,13 @@ static enum ta_status write_package(const char *path, const struct packing *pack
     return status ? status : archive_pack(path, packing->root, (const char *const *)files, texts, key ? 2 : 1, why);
 }
 
-static bool is_name(const char *text) {
-    return *text && strspn(text, "abcdefghijklmnopqrstuvwxyz0123456789-_") == strlen(text);
-}
-
 enum ta_status ta_package_pack(struct ta_context *context, const struct ta_packing *asked, struct ta_report *report,
                                struct ta_problem *why) {
     gint64 start = g_get_monotonic_time();
     struct arena *arena = arena_new();
     struct packing packing = {0};
     struct text text = {0};
-    if (asked->accept && !is_name(asked->accept))
+    if (asked->accept && !text_is_name(asked->accept))
         return ta_problem_set(why, TA_E_USAGE, "write for example --accept estuary-terms",
                               "--accept: \"%s\" is not the name of a licence text", asked->accept);
     enum ta_status status =

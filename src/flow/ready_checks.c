@@ -152,7 +152,7 @@ static enum ta_status check_state(struct workspace *workspace, struct ta_report 
         const char *is = target_state(&target, &workspace->profile, each->name);
         g_autofree char *fix = g_strdup_printf("tanchor bench switch %s \"%s=%s\"", name, each->name, each->range);
         if (!is)
-            return ta_problem_set(why, TA_E_NO, "choose another target",
+            return ta_problem_set(why, TA_E_NO, "tanchor configure --target NAME, with one that has it",
                                   "the project needs a switch \"%s\", which %s does not have", each->name,
                                   workspace->profile.name);
         if (strcmp(is, each->range))
@@ -172,7 +172,8 @@ static enum ta_status check_platform(struct workspace *workspace, struct ta_repo
     if (target_read(workspace->context, workspace->setup.target, workspace->arena, &target, NULL))
         return TA_OK;
     if (profile->platform && !target.platform_version)
-        return ta_problem_set(why, TA_E_NO, "tanchor catalog add it, then add the target anew",
+        return ta_problem_set(why, TA_E_NO,
+                              "tanchor catalog add the image, then tanchor bench remove and add the target",
                               "%s starts from %s, which is not here", workspace->setup.target, profile->platform);
     for (size_t i = 0; i < wanted->count; ++i) {
         const struct need *each = &wanted->items[i];
@@ -181,7 +182,8 @@ static enum ta_status check_platform(struct workspace *workspace, struct ta_repo
                                   "the project needs the platform %s, which %s does not have", each->name,
                                   workspace->setup.target);
         if (ta_version_parse(target.platform_version, &version, NULL) || !ta_range_contains(each->range, &version))
-            return ta_problem_set(why, TA_E_NO, "add a newer platform image to the catalog, then the target anew",
+            return ta_problem_set(why, TA_E_NO,
+                                  "tanchor catalog add a newer image, then tanchor bench remove and add the target",
                                   "%s has %s %s, the project needs %s", workspace->setup.target, each->name,
                                   target.platform_version, each->range);
     }

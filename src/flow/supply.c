@@ -2,6 +2,7 @@
 
 #include "base/units.h"
 #include "core/plan.h"
+#include "flow/account.h"
 #include "flow/catalog.h"
 #include "flow/context.h"
 #include "flow/depot.h"
@@ -69,60 +70,94 @@ static bool provides(const struct texts *provided, const char *name) {
     return false;
 }
 
-/* The offered component packages of that name which are made for the SDK. */
-static const struct offer *component_offer(const struct supply *supply, const struct need *need, const char *sdk,
-                                           const struct ta_version *sdk_version) {
-    struct offer *fitting = arena_alloc(supply->arena, (supply->offers.count + 1) * sizeof *fitting);
-    struct offers few = {fitting, 0};
-    for (size_t i = 0; fitting && i < supply->offers.count; ++i) {
-        const char *range = needs_range(&supply->offers.items[i].package.needs.sdk, sdk);
-        if (range && ta_range_contains(range, sdk_version))
-            fitting[few.count++] = supply->offers.items[i];
+/* The SDK that components are looked for: it is here, or was only offered. */
+struct wanted_sdk {
+    const char *name;
+    struct ta_version version;
+    struct texts own;           /* components that come with it */
+    struct component *packages; /* those that are here and made for it */
+    size_t package_count;
+};
+
+static bool is_here(const struct wanted_sdk *sdk, const struct need *need) {
+    for (size_t i = 0; i < sdk->package_count; ++i) {
+        struct ta_version version;
+        if (!strcmp(sdk->packages[i].name, need->name) && !ta_version_parse(sdk->packages[i].version, &version, NULL) &&
+            ta_range_contains(need->range, &version))
+            return true;
     }
-    return offer_newest(&few, "component", need->name, need->range);
+    return provides(&sdk->own, need->name);
 }
 
-static void supply_component(struct supply *supply, const struct need *need, const char *sdk_name,
-                             const struct ta_version *sdk_version, const struct sdk *sdk, const struct texts *own,
+/* The newest offered component of that name which is made for the SDK; of equal versions, the first place's. */
+static const struct offer *component_offer(const struct supply *supply, const struct need *need,
+                                           const struct wanted_sdk *sdk) {
+    const struct offer *best = NULL;
+    struct ta_version highest = {0};
+    for (size_t i = 0; i < supply->offers.count; ++i) {
+        const struct package *package = &supply->offers.items[i].package;
+        const char *range = needs_range(&package->needs.sdk, sdk->name);
+        struct ta_version version;
+        bool fits = !strcmp(package->kind, "component") && !strcmp(package->package, need->name) && range &&
+                    ta_range_contains(range, &sdk->version) && !ta_version_parse(package->version, &version, NULL) &&
+                    ta_range_contains(need->range, &version);
+        if (!fits || (best && ta_version_compare(&version, &highest) <= 0))
+            continue;
+        best = &supply->offers.items[i];
+        highest = version;
+    }
+    return best;
+}
+
+static void supply_component(struct supply *supply, const struct need *need, const struct wanted_sdk *sdk,
                              unsigned depth) {
     enum { DEPTH = 16 };
-    if ((sdk && sdk_component(sdk, need->name)) || provides(own, need->name) || depth > DEPTH)
+    if (is_here(sdk, need) || depth > DEPTH)
         return;
-    const struct offer *offer = component_offer(supply, need, sdk_name, sdk_version);
+    const struct offer *offer = component_offer(supply, need, sdk);
     if (!offer) {
         nobody_has(supply, "component", "component", catalog_components, need);
         return;
     }
-    const struct offer *same = NULL;
-    for (size_t i = 0; i < supply->offers.count && !same; ++i)
-        if (!strcmp(supply->offers.items[i].sha256, offer->sha256) && supply->offers.items[i].place == offer->place)
-            same = &supply->offers.items[i];
-    want(supply, same);
+    want(supply, offer);
     for (size_t i = 0; i < offer->package.needs.components.count; ++i)
-        supply_component(supply, &offer->package.needs.components.items[i], sdk_name, sdk_version, sdk, own, depth + 1);
+        supply_component(supply, &offer->package.needs.components.items[i], sdk, depth + 1);
+}
+
+/* The names of the components that come with an SDK which is here. */
+static enum ta_status own_components(struct supply *supply, const char *name, const char *version, struct texts *own) {
+    const char *folder;
+    struct sdk sdk;
+    enum ta_status status =
+        catalog_sdk(supply->context, name, version, NULL, supply->arena, &sdk, &folder, supply->why);
+    own->items = status ? NULL : arena_alloc(supply->arena, (sdk.component_count + 1) * sizeof *own->items);
+    if (!status && !own->items)
+        return ta_problem_set(supply->why, TA_E_MEMORY, NULL, "out of memory");
+    for (size_t i = 0; !status && i < sdk.component_count; ++i)
+        if (!sdk.components[i].sdk.count)
+            own->items[own->count++] = sdk.components[i].name;
+    return status;
 }
 
 static enum ta_status supply_sdk(struct supply *supply, const struct project_needs *needs, const struct need *need) {
-    const struct offer *offer;
-    const char *folder;
-    struct sdk sdk = {0};
-    struct ta_version version;
+    const struct offer *offer, *like;
+    struct wanted_sdk sdk = {.name = need->name};
     if (!find_need(supply, "sdk", "SDK", catalog_sdks, need, &offer))
         return TA_OK;
-    for (size_t i = 0; offer && i < offer->package.needs.sdk.count; ++i) { /* the version that it is like */
-        const struct offer *like;
+    for (size_t i = 0; offer && i < offer->package.needs.sdk.count; ++i) /* the version that it is like */
         find_need(supply, "sdk", "SDK", catalog_sdks, &offer->package.needs.sdk.items[i], &like);
-    }
-    g_autofree char *here = offer ? NULL : catalog_newest(supply->context, catalog_sdks, need->name, need->range, NULL);
-    enum ta_status status = here ? catalog_sdk(supply->context, need->name, here, &needs->components, supply->arena,
-                                               &sdk, &folder, supply->why)
-                                 : TA_OK;
+    g_autofree char *version = offer ? g_strdup(offer->package.version)
+                                     : catalog_newest(supply->context, catalog_sdks, need->name, need->range, NULL);
+    enum ta_status status = ta_version_parse(version, &sdk.version, supply->why);
+    if (offer)
+        sdk.own = offer->package.provides;
+    else if (!status)
+        status = own_components(supply, need->name, version, &sdk.own);
     if (!status)
-        status = ta_version_parse(here ? here : offer->package.version, &version, supply->why);
-    const struct texts none = {0};
+        status = catalog_sdk_components(supply->context, supply->arena, need->name, version, &sdk.packages,
+                                        &sdk.package_count, supply->why);
     for (size_t i = 0; !status && i < needs->components.count; ++i)
-        supply_component(supply, &needs->components.items[i], need->name, &version, here ? &sdk : NULL,
-                         offer ? &offer->package.provides : &none, 0);
+        supply_component(supply, &needs->components.items[i], &sdk, 0);
     return status;
 }
 

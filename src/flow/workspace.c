@@ -176,11 +176,13 @@ enum ta_status workspace_board_fits(const struct workspace *workspace, const str
         g_autofree char *name = counted ? g_strndup(item, (gsize)(blank - item)) : g_strdup(item);
         const struct ta_connector *connector = ta_profile_connector(profile, name);
         if (!connector)
-            return ta_problem_set(why, TA_E_NO, "choose another target", "%s needs %s, which %s does not have",
-                                  workspace->project.project, item, profile->name);
+            return ta_problem_set(why, TA_E_NO, "tanchor configure --target NAME, with one that has it",
+                                  "%s needs %s, which %s does not have", workspace->project.project, item,
+                                  profile->name);
         if (counted && connector->count < strtoul(blank + 1, NULL, 10))
-            return ta_problem_set(why, TA_E_NO, "choose another target", "%s needs %s, %s has %u",
-                                  workspace->project.project, item, profile->name, connector->count);
+            return ta_problem_set(why, TA_E_NO, "tanchor configure --target NAME, with one that has it",
+                                  "%s needs %s, %s has %u", workspace->project.project, item, profile->name,
+                                  connector->count);
     }
     return TA_OK;
 }

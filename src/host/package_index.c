@@ -1,5 +1,6 @@
 #include "host/package_index.h"
 
+#include "base/text.h"
 #include "tameanchor/version.h"
 
 #include <glib.h>
@@ -55,8 +56,7 @@ static const struct {
 /* Reading. */
 
 static bool is_name(const char *text) {
-    return *text && strlen(text) <= NAME_BYTES &&
-           strspn(text, "abcdefghijklmnopqrstuvwxyz0123456789-_") == strlen(text);
+    return strlen(text) <= NAME_BYTES && text_is_name(text);
 }
 
 static bool is_kind(const char *text) {

@@ -96,7 +96,7 @@ static enum ta_status refuse_choice(struct reader *reader, const yaml_node_t *no
 
 static enum ta_status read_name(struct reader *reader, const yaml_node_t *node, const char **text) {
     enum ta_status status = read_text(reader, node, text);
-    if (!status && strspn(*text, "abcdefghijklmnopqrstuvwxyz0123456789-_") != strlen(*text))
+    if (!status && !text_is_name(*text))
         return refuse(reader, node, "use small letters, digits and -", "\"%s\" is not a name", *text);
     return status;
 }

@@ -1,0 +1,21 @@
+/* Asking depots, and reading what they answer. */
+#ifndef TA_FLOW_DEPOT_REQUEST_H
+#define TA_FLOW_DEPOT_REQUEST_H
+
+#include "host/http.h"
+#include "tameanchor/chain.h"
+
+/* Asks PLACE for PATH ("/v1/index") and keeps the answer in memory; what REQUEST leaves out is filled in. */
+enum ta_status depot_ask(const struct ta_context *context, const char *place, const char *path,
+                         struct http_request request, struct http_answer *answer, struct ta_problem *why);
+
+/* A name for files that belong to PLACE; freed with g_free. */
+char *depot_file_name(const char *place);
+
+/* TEXT for a terminal: valid UTF-8, and nothing in it moves the cursor or changes colours. Freed with g_free. */
+char *depot_shown_text(const char *text);
+
+/* What an answer that is no success means, in one line. */
+enum ta_status depot_refused(const char *place, const struct http_answer *answer, struct ta_problem *why);
+
+#endif
