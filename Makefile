@@ -25,7 +25,7 @@ demo: setup build
 	@$(BUILD)/tanchor demo
 
 bench: setup build
-	@$(BUILD)/bench/bench
+	@$(BUILD)/benchmarks/benchmarks
 
 # A fixed number of executions of each fuzz target.
 fuzz: setup

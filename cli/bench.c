@@ -1,5 +1,5 @@
 /* tanchor bench: the targets. */
-#include "cli/actions.h"
+#include "cli/commands.h"
 
 static enum ta_status list(struct session *session, char **names) {
     (void)names;

@@ -1,5 +1,5 @@
 /* tanchor catalog: what there is, and where it comes from. */
-#include "cli/actions.h"
+#include "cli/commands.h"
 
 #include <string.h>
 
@@ -16,7 +16,8 @@ static enum ta_status take_away(struct session *session, char **names) {
 }
 
 static struct ta_packing packing(const struct session *session, char **names) {
-    return (struct ta_packing){names[0], names[1], session->options.key, session->options.accept};
+    return (struct ta_packing){sizeof(struct ta_packing), names[0], names[1], session->options.key,
+                               session->options.accept};
 }
 
 static enum ta_status pack(struct session *session, char **names) {
@@ -99,7 +100,8 @@ const struct action catalog_actions[] = {
 static enum ta_status search(struct session *session) {
     static const char *const kinds[] = {"example", "sdk", "component", "board", "emulator", "platform", NULL};
     const struct options *options = &session->options;
-    const struct ta_catalog_query query = {.words = (const char *const *)options->rest,
+    const struct ta_catalog_query query = {sizeof query,
+                                           .words = (const char *const *)options->rest,
                                            .word_count = rest_count(session),
                                            .kind = options->kind,
                                            .board = options->board,

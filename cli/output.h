@@ -2,7 +2,7 @@
 #ifndef TA_CLI_OUTPUT_H
 #define TA_CLI_OUTPUT_H
 
-#include "tameanchor/chain.h"
+#include "tameanchor/tameanchor.h"
 
 #include <stdbool.h>
 #include <stdio.h>
@@ -26,6 +26,14 @@ void print_step(struct output *output, const char *name, const struct ta_report 
 /* A line of progress on a terminal, and its end. */
 void print_progress(struct output *output, const struct ta_progress *progress);
 void clear_progress(struct output *output);
+
+/* ADVICE with this tool's commands for its actions; null for null. Freed with g_free. */
+char *advice_text(const char *advice);
+
+/* The last things that happened before a trial failed, a line each; freed with g_free. What was seen instead, with the place of
+   a trap. */
+char *recording_before(const struct ta_recording *recording);
+char *recording_seen(const struct ta_recording *recording);
 
 /* The same report as a JSON object: docs/json.md. Returns a json_t, typed so that this header needs no JSON library. */
 struct json_t;

@@ -16,15 +16,16 @@ static void print_word(const struct output *output, const char *colour, const ch
 }
 
 static void print_findings(const struct output *output, const struct ta_report *report) {
-    for (size_t i = 0; i < report->finding_count; ++i) {
-        const struct ta_finding *finding = &report->findings[i];
+    const struct ta_finding *finding;
+    for (size_t i = 0; (finding = ta_report_finding(report, i)); ++i) {
         if (output->quiet && finding->level < TA_LEVEL_WARNING)
             continue;
+        g_autofree char *fix = advice_text(finding->fix), *message = advice_text(finding->message);
         fputs("  ", output->stream);
         print_word(output, level_colours[finding->level], ta_level_text(finding->level), 8);
-        fprintf(output->stream, " %-11s %s\n", finding->subject, finding->message);
-        if (finding->fix)
-            fprintf(output->stream, "                       fix: %s\n", finding->fix);
+        fprintf(output->stream, " %-11s %s\n", finding->subject, message);
+        if (fix)
+            fprintf(output->stream, "                       fix: %s\n", fix);
     }
 }
 
@@ -44,35 +45,57 @@ static void print_block(const struct output *output, const char *label, const ch
     }
 }
 
-/* What stands behind a verdict's name: how much held, or where it failed. */
-static char *verdict_detail(const struct ta_verdict *verdict) {
-    if (verdict->passed)
-        return g_strdup_printf("%u expectation%s", verdict->expectations, verdict->expectations == 1 ? "" : "s");
-    return g_strdup_printf("%s:%u", verdict->file, verdict->line);
+/* What stands behind a trial's name: how much held, or where it failed. */
+static char *verdict_detail(const struct ta_recording *recording) {
+    if (recording->passed)
+        return g_strdup_printf("%u expectation%s", recording->expectations, recording->expectations == 1 ? "" : "s");
+    return g_strdup_printf("%s:%u", recording->file, recording->failed->line);
+}
+
+char *recording_seen(const struct ta_recording *recording) {
+    return g_strdup_printf("%s%s%s", recording->failed->seen, recording->place ? " in " : "",
+                           recording->place ? recording->place : "");
+}
+
+char *recording_before(const struct ta_recording *recording) {
+    enum { SHOWN = 4 };
+    g_autoptr(GString) text = g_string_new(NULL);
+    size_t end = recording->failed->moments;
+    for (size_t i = end > SHOWN ? end - SHOWN : 0; i < end; ++i) {
+        char what[120], time[UNIT_TEXT_BYTES];
+        g_string_append_printf(text, "%s%s %s", text->len ? "\n" : "",
+                               ta_moment_text(&recording->moments[i], what, sizeof what),
+                               unit_format(time, UNIT_TIME_NS, recording->moments[i].time_ns));
+    }
+    return g_strdup(text->str);
+}
+
+static void print_failure(const struct output *output, const struct ta_recording *recording) {
+    g_autofree char *seen = recording_seen(recording), *before = recording_before(recording);
+    print_block(output, "expected", recording->failed->source);
+    print_block(output, "seen", seen);
+    print_block(output, "before that", before);
 }
 
 static void print_verdicts(const struct output *output, const struct ta_report *report) {
+    const struct ta_recording *recording;
     size_t name_width = 0, detail_width = 0;
-    for (size_t i = 0; i < report->verdict_count; ++i) {
-        g_autofree char *detail = verdict_detail(&report->verdicts[i]);
-        name_width = MAX(name_width, (size_t)g_utf8_strlen(report->verdicts[i].name, -1));
+    for (size_t i = 0; (recording = ta_report_recording(report, i)); ++i) {
+        g_autofree char *detail = verdict_detail(recording);
+        name_width = MAX(name_width, (size_t)g_utf8_strlen(recording->trial, -1));
         detail_width = MAX(detail_width, strlen(detail));
     }
-    for (size_t i = 0; i < report->verdict_count; ++i) {
-        const struct ta_verdict *verdict = &report->verdicts[i];
-        if (output->quiet && verdict->passed)
+    for (size_t i = 0; (recording = ta_report_recording(report, i)); ++i) {
+        if (output->quiet && recording->passed)
             continue;
-        int padding = (int)(name_width - (size_t)g_utf8_strlen(verdict->name, -1));
-        g_autofree char *detail = verdict_detail(verdict);
+        int padding = (int)(name_width - (size_t)g_utf8_strlen(recording->trial, -1));
+        g_autofree char *detail = verdict_detail(recording);
         fputs("  ", output->stream);
-        print_word(output, verdict->passed ? "32" : "31", verdict->passed ? "pass" : "fail", 5);
-        fprintf(output->stream, " %s%*s  %-*s  %7.3f s\n", verdict->name, padding, "", (int)detail_width, detail,
-                (double)verdict->time_ns / 1e9);
-        if (verdict->passed)
-            continue;
-        print_block(output, "expected", verdict->expected);
-        print_block(output, "seen", verdict->seen);
-        print_block(output, "before that", verdict->before);
+        print_word(output, recording->passed ? "32" : "31", recording->passed ? "pass" : "fail", 5);
+        fprintf(output->stream, " %s%*s  %-*s  %7.3f s\n", recording->trial, padding, "", (int)detail_width, detail,
+                (double)recording->time_ns / 1e9);
+        if (!recording->passed)
+            print_failure(output, recording);
     }
 }
 
@@ -82,44 +105,47 @@ static void print_title(const struct output *output, const char *title) {
 }
 
 void print_report(struct output *output, const char *done, const struct ta_report *report) {
-    size_t problems = ta_report_count(report, TA_LEVEL_PROBLEM), passed = 0;
-    for (size_t i = 0; i < report->verdict_count; ++i)
-        passed += report->verdicts[i].passed;
+    size_t problems = ta_report_count(report, TA_LEVEL_PROBLEM), trials = ta_report_recordings(report), passed = 0;
+    for (size_t i = 0; i < trials; ++i)
+        passed += ta_report_recording(report, i)->passed;
+    g_autofree char *next = advice_text(ta_report_next(report));
     clear_progress(output);
-    print_title(output, report->title);
+    print_title(output, ta_report_title(report));
     print_findings(output, report);
     print_verdicts(output, report);
     if (output->quiet)
         return;
-    if (report->verdict_count)
-        fprintf(output->stream, "%zu of %zu passed in %.2f s.", passed, report->verdict_count, report->seconds);
+    if (trials)
+        fprintf(output->stream, "%zu of %zu passed in %.2f s.", passed, trials, ta_report_seconds(report));
     else if (problems)
         fprintf(output->stream, "%zu problem%s.", problems, problems == 1 ? "" : "s");
     else if (!done)
         return;
     else if (*done)
-        fprintf(output->stream, "%s in %.2f s.", done, report->seconds);
-    if (report->next)
-        fprintf(output->stream, "%sNext: %s", done && !*done && !problems ? "" : " ", report->next);
+        fprintf(output->stream, "%s in %.2f s.", done, ta_report_seconds(report));
+    if (next)
+        fprintf(output->stream, "%sNext: %s", done && !*done && !problems ? "" : " ", next);
     fputc('\n', output->stream);
 }
 
 void print_step(struct output *output, const char *name, const struct ta_report *report) {
     clear_progress(output);
     if (!output->quiet) {
+        const char *title = ta_report_title(report);
         print_word(output, "1", name, 10);
-        fprintf(output->stream, " %s   (%.2f s)\n", report->title ? report->title : "", report->seconds);
+        fprintf(output->stream, " %s   (%.2f s)\n", title ? title : "", ta_report_seconds(report));
     }
     print_findings(output, report);
     print_verdicts(output, report);
 }
 
 void print_problem(const struct ta_problem *why) {
+    g_autofree char *fix = advice_text(why->fix), *what = advice_text(why->what);
     if (*why->file && why->line)
         fprintf(stderr, "%s:%u:%u: ", why->file, why->line, why->column);
     else
         fprintf(stderr, "%s: ", *why->file ? why->file : "tanchor");
-    fprintf(stderr, "%s%s%s\n", why->what, *why->fix ? "; " : "", why->fix);
+    fprintf(stderr, "%s%s%s\n", what, *fix ? "; " : "", fix);
 }
 
 /* "[#####.....] 1.2 of 3.4 MiB, 2.1 MiB/s, 2 s left", as far as it is known. */

@@ -33,9 +33,7 @@ size_t rest_count(const struct session *session);
 /* Sets a problem of usage. */
 enum ta_status usage(struct session *session, const char *fix, const char *what);
 
-/* tanchor catalog ..., tanchor bench ... */
-enum ta_status command_catalog(struct session *session);
-enum ta_status command_bench(struct session *session);
+void free_options(struct options *options);
 
 /* Asks the user; a struct ta_context's agrees. WITH is the session. What no terminal can be asked about is not agreed to,
    but for the answer that `catalog accept` takes from its input. */

@@ -1,7 +1,6 @@
 #include "depot/accounts.h"
 
 #include "host/files.h"
-#include "host/json_file.h"
 
 #include <glib.h>
 #include <jansson.h>
@@ -30,6 +29,14 @@ static json_t *load_object(const char *file) {
         return all;
     json_decref(all);
     return json_object();
+}
+
+/* For the depot's owner alone. */
+static enum ta_status keep_json(const char *file, const json_t *value, struct ta_problem *why) {
+    char *text = json_dumps(value, JSON_INDENT(1) | JSON_SORT_KEYS);
+    enum ta_status status = file_write_private(file, text, strlen(text), why);
+    free(text);
+    return status;
 }
 
 static enum ta_status open_key(struct accounts *accounts, const char *file, struct ta_problem *why) {
@@ -92,7 +99,7 @@ enum ta_status accounts_set(struct accounts *accounts, const char *name, const c
         return ta_problem_set(why, TA_E_SYSTEM, NULL, "this computer gives no random numbers");
     g_autofree char *salt_text = g_base64_encode(salt, sizeof salt), *hash_text = g_base64_encode(hash, sizeof hash);
     json_object_set_new(accounts->accounts, name, json_pack("{s:s, s:s}", "salt", salt_text, "hash", hash_text));
-    return json_file_write(accounts->accounts_file, accounts->accounts, true, why);
+    return keep_json(accounts->accounts_file, accounts->accounts, why);
 }
 
 bool accounts_check(struct accounts *accounts, const char *name, const char *password) {
@@ -154,7 +161,7 @@ enum ta_status accounts_accept(struct accounts *accounts, const char *name, cons
         if (!json_object_get(accounts->accepted, name))
             json_object_set_new(accounts->accepted, name, json_array());
         json_array_append_new(json_object_get(accounts->accepted, name), json_string(sha256));
-        status = json_file_write(accounts->accepted_file, accounts->accepted, true, why);
+        status = keep_json(accounts->accepted_file, accounts->accepted, why);
     }
     g_mutex_unlock(&accounts->lock);
     return status;

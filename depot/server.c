@@ -1,7 +1,7 @@
 #include "depot/server.h"
 
 #include "host/files.h"
-#include "host/offer_cache.h"
+#include "host/memory.h"
 #include "host/token.h"
 
 #include <arpa/inet.h>
@@ -128,8 +128,9 @@ static enum MHD_Result give_matches(struct request *request) {
         .kind = MHD_lookup_connection_value(request->connection, MHD_GET_ARGUMENT_KIND, "kind"),
         .component = MHD_lookup_connection_value(request->connection, MHD_GET_ARGUMENT_KIND, "component")};
     struct offers offers = {0};
-    struct arena *arena = arena_new();
-    if (!arena || offer_cache_search(request->server->shelf->search, NULL, &query, arena, &offers, NULL)) {
+    size_t room = 0;
+    struct arena *arena = arena_or_end();
+    if (offers_search(request->server->shelf->search, "", &query, arena, &offers, &room, NULL)) {
         arena_free(arena);
         return refuse(request, MHD_HTTP_INTERNAL_SERVER_ERROR, "the search failed");
     }

@@ -3,8 +3,9 @@
 #include "base/text.h"
 #include "host/archive.h"
 #include "host/files.h"
+#include "host/memory.h"
 #include "host/model_files.h"
-#include "host/offer_cache.h"
+#include "host/offer_store.h"
 
 #include <glib.h>
 #include <glib/gstdio.h>
@@ -12,10 +13,6 @@
 #include <string.h>
 
 enum { LICENCE_BYTES = 1 << 20, MANIFEST_BYTES = 4 << 20 };
-
-static enum ta_status no_memory(struct ta_problem *why) {
-    return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-}
 
 char *shelf_licence(const struct shelf *shelf, const char *name, char digest[65]) {
     g_autofree char *file = g_strdup_printf("%s/licences/%s.txt", shelf->folder, name);
@@ -48,13 +45,13 @@ static enum ta_status read_package(struct shelf *shelf, const char *file, struct
     offer->archive_bytes = file_size(path);
     offer->sha256 = arena_text(shelf->arena, digest);
     if (!package->accept)
-        return offer->sha256 ? TA_OK : no_memory(why);
+        return TA_OK;
     g_autofree char *licence = shelf_licence(shelf, package->accept, digest);
     offer->accept_sha256 = arena_text(shelf->arena, digest);
     if (!licence)
         return ta_problem_set(why, TA_E_INPUT, "write the text there",
                               "%s asks for licences/%s.txt, which is not there", path, package->accept);
-    return offer->sha256 && offer->accept_sha256 ? TA_OK : no_memory(why);
+    return TA_OK;
 }
 
 static gint64 changed_at(const char *path) {
@@ -67,8 +64,6 @@ static enum ta_status read_packages(struct shelf *shelf, struct ta_problem *why)
     g_auto(GStrv) files = files_match(packages, "*.tar.gz");
     enum ta_status status = TA_OK;
     shelf->offers.items = arena_alloc(shelf->arena, (g_strv_length(files) + 1) * sizeof *shelf->offers.items);
-    if (!shelf->offers.items)
-        return no_memory(why);
     for (char **file = files; !status && *file; ++file)
         status = read_package(shelf, *file, &shelf->offers.items[shelf->offers.count++], why);
     return status;
@@ -97,15 +92,13 @@ static enum ta_status make_index(struct shelf *shelf, const char *path, struct t
     char *text = status ? NULL : package_index_write(&shelf->offers);
     shelf->index = g_strdup(text ? text : "");
     free(text);
-    return status ? status : *shelf->index ? TA_OK : no_memory(why);
+    return status;
 }
 
 enum ta_status shelf_open(const char *folder, struct shelf *shelf, struct ta_problem *why) {
     char digest[SHA256_TEXT_BYTES];
     g_autofree char *index = g_build_filename(folder, "index.json", NULL);
-    *shelf = (struct shelf){.folder = folder, .arena = arena_new()};
-    if (!shelf->arena)
-        return no_memory(why);
+    *shelf = (struct shelf){.folder = folder, .arena = arena_or_end()};
     if (!g_file_test(folder, G_FILE_TEST_IS_DIR))
         return ta_problem_set(why, TA_E_INPUT, "name the folder that holds packages/", "%s is no folder", folder);
     enum ta_status status = make_index(shelf, index, why);
@@ -113,14 +106,16 @@ enum ta_status shelf_open(const char *folder, struct shelf *shelf, struct ta_pro
         return status;
     bytes_sha256(shelf->index, strlen(shelf->index), digest);
     shelf->index_etag = g_strdup_printf("\"%s\"", digest);
-    shelf->search = g_build_filename(folder, "index.search", NULL);
-    return offer_cache_write(shelf->search, "", &shelf->offers, why);
+    g_autofree char *search = g_build_filename(folder, "index.db", NULL);
+    g_unlink(search); /* made anew from what is there now */
+    status = store_open(search, true, &shelf->search, why);
+    return status ? status : offers_keep(shelf->search, "", "", 0, &shelf->offers, why);
 }
 
 void shelf_close(struct shelf *shelf) {
     g_free(shelf->index);
     g_free(shelf->index_etag);
-    g_free(shelf->search);
+    store_close(shelf->search);
     arena_free(shelf->arena);
 }
 

@@ -3,7 +3,7 @@
 #define DEPOT_SHELF_H
 
 #include "base/arena.h"
-#include "host/package_index.h"
+#include "host/offer_store.h"
 #include "tameanchor/status.h"
 
 struct shelf {
@@ -12,7 +12,7 @@ struct shelf {
     struct offers offers;
     char *index; /* the JSON that is given away */
     char *index_etag;
-    char *search; /* the file that is searched */
+    struct store *search; /* the offers, as they are searched */
 };
 
 /* Reads all packages; an index.json that is newer than all of them is taken instead. A package that cannot be read, or asks

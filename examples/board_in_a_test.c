@@ -26,9 +26,10 @@ static const struct ta_connector connectors[] = {
     {.name = "button A", .kind = TA_CONNECTOR_BUTTON, .device = "gpio0", .pin = 8, .active_low = true},
 };
 static const struct ta_profile board = {
+    .struct_version = TA_PROFILE_VERSION,
     .name = "dunlin",
     .version = "1.0.0",
-    .kind = "board",
+    .kind = TA_PROFILE_BOARD,
     .isa = "rv32imac_zicsr_zifencei",
     .clock_hz = 32000000,
     .reset_address = FLASH,

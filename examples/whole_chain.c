@@ -10,21 +10,25 @@ static int complain(const struct ta_problem *why) {
 }
 
 static void show(const struct ta_report *report) {
-    printf("%s\n", report->title ? report->title : "");
-    for (size_t i = 0; i < report->finding_count; ++i)
-        printf("  %-8s %-11s %s\n", ta_level_text(report->findings[i].level), report->findings[i].subject,
-               report->findings[i].message);
-    for (size_t i = 0; i < report->verdict_count; ++i)
-        printf("  %s %s\n", report->verdicts[i].passed ? "pass" : "FAIL", report->verdicts[i].name);
+    const char *title = ta_report_title(report);
+    const struct ta_finding *finding;
+    const struct ta_recording *trial;
+    printf("%s\n", title ? title : "");
+    for (size_t i = 0; (finding = ta_report_finding(report, i)); ++i)
+        printf("  %-8s %-11s %s\n", ta_level_text(finding->level), finding->subject, finding->message);
+    for (size_t i = 0; (trial = ta_report_recording(report, i)); ++i)
+        printf("  %s %s\n", trial->passed ? "pass" : "FAIL", trial->trial);
 }
 
 int main(int argc, char **argv) {
     const char *project = argc > 1 ? argv[1] : "tide-lamp";
-    const struct ta_import example = {.source = "tide-lamp", .destination = project};
-    const struct ta_choices choices = {.compiler = "gcc", .target = "dunlin"};
+    const struct ta_import example = {sizeof example, .source = "tide-lamp", .destination = project};
+    const struct ta_choices choices = {sizeof choices, .compiler = "gcc", .target = "dunlin"};
     struct ta_context *context;
     struct ta_problem why;
-    enum ta_status status = ta_context_new(&context, &why);
+    enum ta_status status = ta_library_check(TA_VERSION_MAJOR, TA_VERSION_MINOR, &why);
+    if (!status)
+        status = ta_context_new(&context, &why);
     if (status)
         return complain(&why);
     for (int step = 0; !status && step < 5; ++step) {

@@ -2,6 +2,7 @@
 
 #include "host/files.h"
 
+#include <sqlite3.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -52,6 +53,22 @@ char *read_text(const char *path) {
     char *text = NULL;
     ck_assert_msg(g_file_get_contents(path, &text, NULL, NULL), "cannot read %s", path);
     return kept(text);
+}
+
+static int add_row(void *with, int count, char **columns, char **names) {
+    (void)names;
+    for (int i = 0; i < count; ++i)
+        g_string_append_printf(with, "%s%c", columns[i] ? columns[i] : "", i + 1 < count ? ' ' : '\n');
+    return 0;
+}
+
+char *state(const char *sql) {
+    sqlite3 *database = NULL;
+    GString *rows = g_string_new(NULL);
+    ck_assert(!sqlite3_open_v2(test_path("home/state.db"), &database, SQLITE_OPEN_READWRITE, NULL));
+    ck_assert_msg(!sqlite3_exec(database, sql, add_row, rows, NULL), "%s: %s", sql, sqlite3_errmsg(database));
+    sqlite3_close(database);
+    return kept(g_string_free(rows, FALSE));
 }
 
 void edit(const char *path, const char *from, const char *to) {

@@ -22,6 +22,10 @@ char *read_text(const char *path);
 /* Replaces the first FROM in the file by TO; fails the test when it is not there. */
 void edit(const char *path, const char *from, const char *to);
 
+/* The rows that a statement of SQL gives in the home's state.db, a line each, columns apart by a space. Freed at the test's
+   end. Fails the test when the statement cannot be run. */
+char *state(const char *sql);
+
 /* What a run of a program gave. Texts are freed at the test's end. */
 struct ran {
     int code;

@@ -25,9 +25,13 @@ static void open_context(void) {
 static char *import_and_configure(const char *name, const char *compiler) {
     char *project = test_path("%s", name);
     struct ta_report *report = ta_report_new();
-    expect_ok(ta_import(context, &(struct ta_import){.source = "tide-lamp", .destination = project}, report, &why),
+    expect_ok(ta_import(context,
+                        &(struct ta_import){sizeof(struct ta_import), .source = "tide-lamp", .destination = project},
+                        report, &why),
               report);
-    expect_ok(ta_configure(context, project, &(struct ta_choices){.compiler = compiler}, report, &why), report);
+    expect_ok(ta_configure(context, project, &(struct ta_choices){sizeof(struct ta_choices), .compiler = compiler},
+                           report, &why),
+              report);
     ta_report_free(report);
     return project;
 }
@@ -91,8 +95,8 @@ START_TEST(a_hand_edited_generated_file_is_found) {
     struct ta_report *report = ta_report_new();
     ck_assert_int_eq(ta_build(context, project, report, &why), TA_E_NO);
     ck_assert_uint_eq(ta_report_count(report, TA_LEVEL_PROBLEM), 1);
-    ck_assert_str_eq(report->findings[1].message, "-#define BOARD_LAMPS_COUNT 8u");
-    ck_assert_str_eq(report->findings[2].message, "+#define BOARD_LAMPS_COUNT 4u");
+    ck_assert_str_eq(ta_report_finding(report, 1)->message, "-#define BOARD_LAMPS_COUNT 8u");
+    ck_assert_str_eq(ta_report_finding(report, 2)->message, "+#define BOARD_LAMPS_COUNT 4u");
     ck_assert_ptr_nonnull(strstr(read_text(header), "BOARD_LAMPS_COUNT 4u")); /* untouched so far */
     ck_assert_int_eq(ta_build_edited(context, project, TA_EDITS_KEPT_ASIDE, report, &why), TA_OK);
     g_autofree char *aside = g_strconcat(header, ".edited", NULL);
@@ -174,10 +178,11 @@ START_TEST(a_cancelled_build_can_be_run_again) {
     open_context();
     char *project = import_and_configure("p", NULL);
     struct ta_report *report = ta_report_new();
-    context->cancelled = over;
-    context->with = &asked;
+    const struct ta_callbacks callbacks = {.size_bytes = sizeof callbacks, .with = &asked, .cancelled = over},
+                              none = {.size_bytes = sizeof none};
+    ck_assert_int_eq(ta_context_listen(context, &callbacks, NULL), TA_OK);
     ck_assert_int_eq(ta_build(context, project, report, &why), TA_E_INTERRUPTED);
-    context->cancelled = NULL;
+    ck_assert_int_eq(ta_context_listen(context, &none, NULL), TA_OK);
     ck_assert_int_gt(compiled(project), 0);
     ta_report_free(report);
     ta_context_free(context);
@@ -200,7 +205,8 @@ START_TEST(what_is_deployed_lasts_and_runs) {
     char *project = import_and_configure("p", NULL);
     struct ta_report *report = build(project);
     g_autoptr(GString) console = g_string_new(NULL);
-    const struct ta_run run = {.for_ns = 1600000000, .console = keep, .input = type_nothing, .with = console};
+    const struct ta_run run = {sizeof run, .for_ns = 1600000000, .console = keep, .input = type_nothing,
+                               .with = console};
     expect_ok(ta_deploy(context, project, report, &why), report);
     ck_assert_int_eq(ta_report_fact(report, "programmed")->number, 1);
     ta_report_free(report);
@@ -234,7 +240,7 @@ START_TEST(a_hundred_runs_give_one_trace) {
         struct ta_report *report = ta_report_new();
         expect_ok(ta_verify(context, project, NULL, 0, report, &why), report);
         const char *trace = ta_report_fact(report, "trace")->text;
-        ck_assert_uint_eq(report->verdict_count, 5);
+        ck_assert_uint_eq(ta_report_recordings(report), 5);
         if (!first)
             first = g_strdup(trace);
         ck_assert_str_eq(trace, first);
@@ -258,19 +264,19 @@ START_TEST(a_changed_line_changes_the_verdict) {
     report = ta_report_new();
     ck_assert_int_eq(ta_verify(context, project, NULL, 0, report, &why), TA_E_NO);
     ck_assert_int_eq(ta_report_fact(report, "failed")->number, 1);
-    for (size_t i = 0; i < report->verdict_count; ++i) {
-        const struct ta_verdict *verdict = &report->verdicts[i];
+    for (size_t i = 0; i < ta_report_recordings(report); ++i) {
+        const struct ta_recording *verdict = ta_report_recording(report, i);
         if (verdict->passed)
             continue;
-        ck_assert_str_eq(verdict->name, "lamp fills with the tide");
+        ck_assert_str_eq(verdict->trial, "lamp fills with the tide");
         ck_assert_str_eq(verdict->file, "trials/lamps.trial");
-        ck_assert_ptr_nonnull(strstr(verdict->seen, "0.400 s later"));
+        ck_assert_ptr_nonnull(strstr(verdict->failed->seen, "0.400 s later"));
     }
     ta_report_free(report);
     report = ta_report_new();
     const char *const only[] = {"button"};
     expect_ok(ta_verify(context, project, only, 1, report, &why), report);
-    ck_assert_uint_eq(report->verdict_count, 2);
+    ck_assert_uint_eq(ta_report_recordings(report), 2);
     ta_report_free(report);
     ta_context_free(context);
 }
@@ -282,19 +288,24 @@ START_TEST(configure_keeps_what_was_chosen_and_says_why) {
     g_autofree char *setup = g_build_filename(project, "setup.yaml", NULL);
     struct ta_report *report = ta_report_new();
     ck_assert_ptr_nonnull(strstr(read_text(setup), "compiler: gcc"));
+    expect_ok(ta_configure(context, project,
+                           &(struct ta_choices){sizeof(struct ta_choices), .compiler = "clang", .optimise = "speed"},
+                           report, &why),
+              report);
     expect_ok(
-        ta_configure(context, project, &(struct ta_choices){.compiler = "clang", .optimise = "speed"}, report, &why),
+        ta_configure(context, project, &(struct ta_choices){.size_bytes = sizeof(struct ta_choices)}, report, &why),
         report);
-    expect_ok(ta_configure(context, project, &(struct ta_choices){0}, report, &why), report);
     ck_assert_ptr_nonnull(strstr(read_text(setup), "compiler: clang"));
     ck_assert_ptr_nonnull(strstr(read_text(setup), "optimise: speed"));
     edit(setup, "compiler-version: \"", "compiler-version: \"9");
     ck_assert_int_eq(ta_ready(context, project, false, report, &why), TA_E_NO);
-    expect_ok(ta_configure(context, project, &(struct ta_choices){0}, report, &why), report);
+    expect_ok(
+        ta_configure(context, project, &(struct ta_choices){.size_bytes = sizeof(struct ta_choices)}, report, &why),
+        report);
     ta_report_free(report);
     report = ta_report_new();
     expect_ok(ta_ready(context, project, false, report, &why), report);
-    ck_assert_uint_eq(ta_report_count(report, TA_LEVEL_OK), report->finding_count);
+    ck_assert_uint_eq(ta_report_count(report, TA_LEVEL_OK), ta_report_findings(report));
     ta_report_free(report);
     ta_context_free(context);
 }

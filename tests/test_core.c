@@ -5,9 +5,9 @@
 #include "base/scale.h"
 #include "base/text.h"
 #include "base/units.h"
-#include "core/generate.h"
-#include "core/isa.h"
-#include "core/plan.h"
+#include "core/build/generate.h"
+#include "core/build/plan.h"
+#include "core/model/isa.h"
 
 #include <string.h>
 
@@ -211,7 +211,8 @@ START_TEST(profiles_are_checked) {
     struct ta_memory memories[] = {{"flash", TA_MEMORY_FLASH, 0x1000, 0x1000}, {"ram", TA_MEMORY_RAM, 0x8000, 0x1000}};
     struct ta_device device = {.name = "gpio0", .model = "gpio", .base = 0x10000};
     struct ta_connector lamps = {"lamps", TA_CONNECTOR_LAMPS, "gpio0", 0, 8, false};
-    struct ta_profile good = {.name = "test",
+    struct ta_profile good = {.struct_version = TA_PROFILE_VERSION,
+                              .name = "test",
                               .isa = "rv32i",
                               .clock_hz = 1000000,
                               .reset_address = 0x1000,
@@ -319,7 +320,7 @@ START_TEST(what_is_generated_is_deterministic_and_complete) {
 END_TEST
 
 START_TEST(components_come_with_what_they_need) {
-    struct need core = {"core", ">=2"}, lamps = {"lamps", "*"}, ghost = {"ghost", "*"}, loop = {"loop", "*"};
+    struct need core = {"core", "*"}, lamps = {"lamps", "*"}, ghost = {"ghost", "*"}, loop = {"loop", "*"};
     struct component parts[] = {{.name = "ring", .version = "2.1.0", .needs = {&lamps, 1}},
                                 {.name = "lamps", .version = "2.1.0", .needs = {&core, 1}},
                                 {.name = "core", .version = "2.1.0"},
@@ -330,21 +331,21 @@ START_TEST(components_come_with_what_they_need) {
     struct arena *arena = arena_new();
     struct ta_problem why;
     size_t count;
-    struct need wanted[] = {{"ring", "*"}, {"core", "*"}};
-    ck_assert_int_eq(plan_components(arena, &sdk, &(struct needs){wanted, 2}, &list, &count, &why), TA_OK);
+    struct pin wanted[] = {{"ring", "2.1.0"}, {"core", "2.1.0"}};
+    ck_assert_int_eq(plan_components(arena, &sdk, &(struct pins){wanted, 2}, &list, &count, &why), TA_OK);
     ck_assert_uint_eq(count, 3);
     ck_assert_str_eq(list[0]->name, "core");
     ck_assert_str_eq(list[1]->name, "lamps");
     ck_assert_str_eq(list[2]->name, "ring");
-    wanted[0] = (struct need){"broken", "*"};
-    ck_assert_int_eq(plan_components(arena, &sdk, &(struct needs){wanted, 1}, &list, &count, &why), TA_E_INPUT);
+    wanted[0] = (struct pin){"broken", "2.1.0"};
+    ck_assert_int_eq(plan_components(arena, &sdk, &(struct pins){wanted, 1}, &list, &count, &why), TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "no component \"ghost\""));
-    wanted[0] = (struct need){"loop", "*"};
-    ck_assert_int_eq(plan_components(arena, &sdk, &(struct needs){wanted, 1}, &list, &count, &why), TA_E_INPUT);
-    ck_assert_ptr_nonnull(strstr(why.what, "needs itself"));
-    wanted[0] = (struct need){"lamps", ">=3"};
-    ck_assert_int_eq(plan_components(arena, &sdk, &(struct needs){wanted, 1}, &list, &count, &why), TA_E_INPUT);
-    ck_assert_ptr_nonnull(strstr(why.what, "strand 2.1.0 has lamps 2.1.0, and the project needs >=3"));
+    wanted[0] = (struct pin){"loop", "2.1.0"}; /* which needs itself */
+    ck_assert_int_eq(plan_components(arena, &sdk, &(struct pins){wanted, 1}, &list, &count, &why), TA_OK);
+    ck_assert_uint_eq(count, 1);
+    wanted[0] = (struct pin){"lamps", "3.0.0"};
+    ck_assert_int_eq(plan_components(arena, &sdk, &(struct pins){wanted, 1}, &list, &count, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "strand 2.1.0 has lamps 2.1.0, and the setup says 3.0.0"));
     arena_free(arena);
 }
 END_TEST

@@ -2,14 +2,14 @@
 #include "support.h"
 
 #include "flow/context.h"
-#include "flow/depot.h"
+#include "flow/depot/download.h"
+#include "flow/depot/offers.h"
 #include "host/files.h"
 #include "host/http.h"
 
 #include <arpa/inet.h>
 #include <gio/gio.h>
 #include <glib/gstdio.h>
-#include <jansson.h>
 #include <netinet/in.h>
 #include <signal.h>
 #include <string.h>
@@ -78,11 +78,14 @@ static void stop_depot(void) {
     g_clear_object(&depot);
 }
 
+/* The same, among the places of the home instead of an earlier one. */
 static char *use_depot(const char *option, const char *value) {
+    static char *used;
     char *address = start_depot(option, value);
-    write_text(test_path("home/catalogs.yaml"),
-               test_path("catalogs: [bundled, \"%s\"]", address) + strlen(test_folder) + 1);
-    return address;
+    if (used)
+        expect_done(tanchor(test_folder, "catalog", "forget", used));
+    expect_done(tanchor(test_folder, "catalog", "use", address));
+    return used = address;
 }
 
 /* Runs the tool with its input from TEXT. */
@@ -116,9 +119,7 @@ START_TEST(an_example_comes_with_all_that_it_needs) {
     expect_done(tanchor(test_folder, "catalog", "remove", "strand@2.1.0", "--anyway"));
     ran = tanchor(project, "ready");
     ck_assert_int_eq(ran.code, 1);
-    json_t *durations = json_load_file(test_path("home/cache/durations.json"), 0, NULL);
-    ck_assert_uint_gt(json_object_size(durations), 0);
-    json_decref(durations);
+    ck_assert_str_ne(state("SELECT what FROM duration"), "");
 }
 END_TEST
 
@@ -151,9 +152,9 @@ START_TEST(sign_in_and_licences) {
     ck_assert(ran.code == 1 && strstr(ran.err, "wants a sign-in") != NULL);
     ran = TYPED("neap-4711", "catalog", "sign-in", address, "--account", "ada");
     expect_done(ran);
-    g_auto(GStrv) tokens = files_match(test_path("home/tokens"), "*.json");
     GStatBuf about;
-    ck_assert(tokens[0] && !g_stat(test_path("home/tokens/%s", tokens[0]), &about));
+    ck_assert_str_eq(state("SELECT account FROM sign_in"), "ada\n");
+    ck_assert(!g_stat(test_path("home/state.db"), &about));
     ck_assert_uint_eq(about.st_mode & 0777, 0600);
     ck_assert(!somewhere_below(test_path("home"), "neap-4711"));
     ran = TYPED("no", "catalog", "accept", "strand");
@@ -162,8 +163,8 @@ START_TEST(sign_in_and_licences) {
     expect_done(ran);
     char digest[SHA256_TEXT_BYTES];
     ck_assert_int_eq(file_sha256(test_path("depot/licences/watch-terms.txt"), digest, NULL), TA_OK);
-    const char *accepted = read_text(test_path("home/accepted.json"));
-    ck_assert(strstr(accepted, digest) && strstr(accepted, "\"accepted\": \"20"));
+    ck_assert_ptr_nonnull(
+        strstr(state("SELECT sha256, accepted FROM acceptance"), test_path("%s 20", digest) + strlen(test_folder) + 1));
     expect_done(tanchor(test_folder, "import", "tide-lamp", "--yes"));
     /* A text that changes is another licence. */
     stop_depot();
@@ -194,8 +195,7 @@ START_TEST(each_account_accepts_for_itself) {
     expect_refusal(ran, 1, "the licence watch-terms of strand 2.1.0 is not accepted");
     expect_done(TYPED("yes", "catalog", "accept", "strand"));
     expect_done(tanchor(test_folder, "catalog", "add", "strand"));
-    const char *accepted = read_text(test_path("home/accepted.json"));
-    ck_assert(strstr(accepted, "\"account\": \"ada\"") && strstr(accepted, "\"account\": \"bob\""));
+    ck_assert_str_eq(state("SELECT account FROM acceptance ORDER BY account"), "ada\nbob\n");
 }
 END_TEST
 
@@ -236,18 +236,12 @@ START_TEST(a_token_ends) {
     struct ran ran = tanchor(test_folder, "catalog", "add", "strand");
     expect_refusal(ran, 1, "ran out at 20", "tanchor catalog sign-in http://127.0.0.1");
     /* The depot says so itself when the clock of this computer is behind, and refuses tokens that it did not make. */
-    g_auto(GStrv) tokens = files_match(test_path("home/tokens"), "*.json");
-    char *file = test_path("home/tokens/%s", tokens[0]);
-    json_t *token = json_load_file(file, 0, NULL);
-    json_object_set_new(token, "expires_at", json_integer(INT64_C(4000000000)));
-    json_dump_file(token, file, 0);
+    state("UPDATE sign_in SET expires_s = 4000000000");
     ran = tanchor(test_folder, "catalog", "add", "strand");
     expect_refusal(ran, 1, "wants a sign-in: the token has ended");
-    json_object_set_new(token, "token", json_string("eyJhbGciOiJub25lIn0.eyJzdWIiOiJhZGEiLCJleHAiOjQwMDAwMDAwMDB9."));
-    json_dump_file(token, file, 0);
+    state("UPDATE sign_in SET token = 'eyJhbGciOiJub25lIn0.eyJzdWIiOiJhZGEiLCJleHAiOjQwMDAwMDAwMDB9.'");
     ran = tanchor(test_folder, "catalog", "add", "strand");
     expect_refusal(ran, 1, "wants a sign-in: the token is not valid");
-    json_decref(token);
     expect_done(tanchor(test_folder, "catalog", "sign-out", address));
     ran = tanchor(test_folder, "catalog", "sign-out", address);
     expect_refusal(ran, 1, "nobody is signed in");
@@ -277,11 +271,11 @@ static struct ta_context *new_context(void) {
 }
 
 /* The one offer of a package of that name, from the depot in use. */
-static const struct offer *offer_of(struct ta_context *context, const char *name, struct arena *arena) {
+static const struct offer *offer_of(struct ta_context *context, const char *name) {
     const struct offer_query query = {.name = name};
     static struct offers offers;
     struct ta_problem silent, why;
-    ck_assert_int_eq(depot_offers(context, &query, arena, &offers, &silent, &why), TA_OK);
+    ck_assert_int_eq(depot_offers(context, &query, &offers, &silent, &why), TA_OK);
     ck_assert_msg(offers.count == 1, "%s", silent.what);
     return &offers.items[0];
 }
@@ -292,8 +286,8 @@ START_TEST(five_hundred_broken_downloads_are_all_resumed) {
     add_chart(40000);
     use_depot("--cut", "41");
     struct ta_context *context = new_context();
-    struct arena *arena = arena_new();
-    const struct offer *chart = offer_of(context, "chart", arena);
+    struct step step = step_begin(context, NULL);
+    const struct offer *chart = offer_of(context, "chart");
     char *path = test_path("download");
     unsigned resumed = 0;
     for (int i = 0; i < DOWNLOADS; ++i) {
@@ -306,11 +300,13 @@ START_TEST(five_hundred_broken_downloads_are_all_resumed) {
     }
     /* What was begun by an earlier run is gone on with; what is wrong is refused, and begun anew. */
     stop_depot();
+    step_end(&step, TA_OK);
     ta_context_free(context);
     use_depot(NULL, NULL);
     context = new_context();
+    step = step_begin(context, NULL);
     folder_remove(test_path("home/cache"));
-    chart = offer_of(context, "chart", arena);
+    chart = offer_of(context, "chart");
     g_autofree char *bytes = NULL;
     gsize length;
     ck_assert(g_file_get_contents(test_path("depot/packages/chart-1.0.0.tar.gz"), &bytes, &length, NULL));
@@ -322,7 +318,7 @@ START_TEST(five_hundred_broken_downloads_are_all_resumed) {
     ck_assert_ptr_nonnull(strstr(why.what, "does not have the SHA-256 of its index"));
     ck_assert(!g_file_test(path, G_FILE_TEST_EXISTS));
     ck_assert_int_eq(depot_download(context, chart, path, &why), TA_OK);
-    arena_free(arena);
+    step_end(&step, TA_OK);
     ta_context_free(context);
 }
 END_TEST
@@ -332,10 +328,14 @@ START_TEST(two_hundred_downloads_at_once_are_all_whole) {
     make_depot(false);
     add_chart(200000);
     use_depot(NULL, NULL);
+    g_autofree char *places = NULL;
+    gsize size;
+    ck_assert(g_file_get_contents(test_path("home/state.db"), &places, &size, NULL));
     g_autofree GSubprocess **all = g_new0(GSubprocess *, DOWNLOADS);
     for (int i = 0; i < DOWNLOADS; ++i) {
         char *home = test_path("homes/%d", i);
-        write_text(test_path("homes/%d/catalogs.yaml", i), read_text(test_path("home/catalogs.yaml")));
+        folder_make(home, NULL);
+        ck_assert(g_file_set_contents(test_path("homes/%d/state.db", i), places, (gssize)size, NULL));
         write_text(test_path("homes/%d/keys/watch.pem", i), read_text(test_path("watch.pem")));
         g_autoptr(GSubprocessLauncher) launcher = g_subprocess_launcher_new(G_SUBPROCESS_FLAGS_STDOUT_SILENCE);
         g_subprocess_launcher_setenv(launcher, "TANCHOR_HOME", home, TRUE);
@@ -414,13 +414,14 @@ START_TEST(depots_in_trouble_are_told_in_a_line) {
     use_empty_catalog();
     for (size_t i = 0; i < G_N_ELEMENTS(liars); ++i) {
         char *address = start_liar(liars[i].text);
-        write_text(test_path("home/catalogs.yaml"), test_path("catalogs: [\"%s\"]", address) + strlen(test_folder) + 1);
+        expect_done(tanchor(test_folder, "catalog", "use", address));
         struct ran ran = tanchor(test_folder, "catalog", "add", "strand");
         ck_assert_msg(ran.code == 1 || ran.code == 3, "%d", ran.code);
         expect_refusal(ran, ran.code, liars[i].told, "http://127.0.0.1");
         ck_assert(!strchr(ran.err, '\033'));
+        expect_done(tanchor(test_folder, "catalog", "forget", address));
     }
-    write_text(test_path("home/catalogs.yaml"), "catalogs: [\"http://127.0.0.1:1\"]\n");
+    expect_done(tanchor(test_folder, "catalog", "use", "http://127.0.0.1:1"));
     struct ran ran = tanchor(test_folder, "import", "tide-lamp");
     expect_refusal(ran, 3, "http://127.0.0.1:1 cannot be reached");
     ran = tanchor(test_folder, "catalog", "show", "strand");
@@ -443,14 +444,12 @@ START_TEST(slow_and_absent_depots) {
     /* Within a minute nobody is asked; afterwards what was offered the last time is used, and said. */
     ran = tanchor(test_folder, "catalog", "--kind", "sdk");
     ck_assert(ran.code == 0 && strstr(ran.out, address) && !strstr(ran.out, "warning"));
-    g_auto(GStrv) indexes = files_match(test_path("home/cache/offers"), "*.offers");
-    struct utimbuf long_ago = {1000000000, 1000000000};
-    ck_assert(!utime(test_path("home/cache/offers/%s", indexes[0]), &long_ago));
+    state("UPDATE depot SET asked_s = 1000000000");
     ran = tanchor(test_folder, "catalog", "--kind", "sdk");
     ck_assert(ran.code == 0 && strstr(ran.out, "strand") && strstr(ran.out, "cannot be reached"));
-    write_text(test_path("home/cache/offers/%s", indexes[0]), "offers 1 2 x\nsdk\tstrand\t\tsdk strand\n{\n{\n");
+    state("UPDATE offer_entry SET entry = '{'");
     ran = tanchor(test_folder, "catalog", "strand");
-    ck_assert(ran.code == 3 && strstr(ran.err, "is damaged; remove the file"));
+    ck_assert_msg(ran.code == 3 && strstr(ran.err, "is damaged"), "%s%s", ran.out, ran.err);
 }
 END_TEST
 
@@ -573,8 +572,10 @@ START_TEST(hostile_indexes_are_refused_and_named) {
         {"{\"format\":1,\"packages\":[{\"name\":\"a/b\"}]}", "name is no name"},
         {"{\"format\":1,\"packages\":[{\"name\":\"A\"}]}", "name is no name"},
         {"{\"format\":1,\"packages\":[{\"name\":\"a\\u0000b\"}]}", "no JSON"},
-        {"{\"format\":1,\"packages\":[{\"name\":\"a\"}]}", "kind is missing"},
-        {"{\"format\":1,\"packages\":[{\"name\":\"a\",\"kind\":\"boat\"}]}", "kind is not known"},
+        {"{\"format\":1,\"packages\":[{\"name\":\"a\"}]}", "version is missing"},
+        {"{\"format\":1,\"packages\":[{\"name\":\"a\",\"version\":\"1.0.0\",\"sha256\":\"" DIGEST
+         "\",\"kind\":\"boat\"}]}",
+         "kind is not known"},
         {"{\"format\":1,\"packages\":[{\"name\":\"a\",\"kind\":\"sdk\",\"version\":\"new\"}]}",
          "version is no version"},
         {"{\"format\":1,\"packages\":[{\"name\":\"a\",\"kind\":\"sdk\",\"version\":\"1.0.0\"}]}", "sha256 is missing"},
@@ -666,7 +667,7 @@ START_TEST(offers_are_found_by_words_kind_and_component) {
     ck_assert(ran.code == 0 && strstr(ran.out, "fits dunlin; 3.3 KiB from http://"));
     edit(test_path("home/packages/dunlin-1.0.0/profiles/dunlin.yaml"), "count: 8", "count: 6");
     ran = tanchor(test_folder, "catalog", "tide-lamp");
-    ck_assert(ran.code == 0 && strstr(ran.out, "fits none: needs lamps 8, which dunlin does not have; "));
+    ck_assert(ran.code == 0 && strstr(ran.out, "fits none: needs lamps 8, dunlin has 6; "));
     edit(test_path("home/packages/dunlin-1.0.0/profiles/dunlin.yaml"), "count: 6", "count: 8");
     ran = tanchor(test_folder, "catalog", "--board", "dunlin");
     ck_assert(ran.code == 0 && strstr(ran.out, "tide-lamp"));

@@ -143,8 +143,8 @@ START_TEST(an_overlay_changes_only_what_it_says) {
     char *base = read_text(CATALOG "/profiles/dunlin.yaml");
     ck_assert_int_eq(profile_read_text(base, strlen(base), "p", arena, &profile, &why), TA_OK);
     size_t devices = profile.device_count, switches = profile.switch_count;
-    ck_assert_int_eq(profile_overlay(text, sizeof text - 1, "p", arena, &profile, &why), TA_OK);
-    ck_assert_int_eq(profile_overlay(more, sizeof more - 1, "p", arena, &profile, &why), TA_OK);
+    ck_assert_int_eq(profile_overlay(text, sizeof text - 1, "p", true, arena, &profile, &why), TA_OK);
+    ck_assert_int_eq(profile_overlay(more, sizeof more - 1, "p", true, arena, &profile, &why), TA_OK);
     ck_assert(profile.device_count == devices && profile.switch_count == switches);
     ck_assert_uint_eq(profile.clock_count, 2);
     ck_assert_str_eq(profile.clocks[0], "2 MHz");
@@ -160,17 +160,17 @@ START_TEST(an_overlay_changes_only_what_it_says) {
 END_TEST
 
 START_TEST(a_setup_is_read_back_as_it_was_written) {
-    struct need components[] = {{"core", "2.1.0"}, {"lamps", "1.3.0"}};
+    struct pin components[] = {{"core", "2.1.0"}, {"lamps", "1.3.0"}};
     struct need with = {"chime", ">=1.1"};
     const char *without[] = {"radio"};
     const struct setup setup = {.sdk = "strand",
                                 .sdk_version = "2.1.0",
                                 .components = {components, 2},
-                                .compiler = "gcc",
+                                .compiler = COMPILER_GCC,
                                 .compiler_version = "12.2.0",
                                 .target = "dunlin-2",
                                 .profile = "dunlin",
-                                .optimise = "speed",
+                                .optimise = OPTIMISE_SPEED,
                                 .with = {&with, 1},
                                 .without = {without, 1},
                                 .options = {4096, 1000, 8000000, 9600}};
@@ -182,9 +182,9 @@ START_TEST(a_setup_is_read_back_as_it_was_written) {
     ck_assert_str_eq(back.sdk_version, "2.1.0");
     ck_assert_str_eq(back.compiler_version, "12.2.0");
     ck_assert_str_eq(back.target, "dunlin-2");
-    ck_assert_str_eq(back.optimise, "speed");
+    ck_assert_int_eq(back.optimise, OPTIMISE_SPEED);
     ck_assert_uint_eq(back.components.count, 2);
-    ck_assert_str_eq(needs_range(&back.components, "lamps"), "1.3.0");
+    ck_assert_str_eq(pins_version(&back.components, "lamps"), "1.3.0");
     ck_assert_str_eq(needs_range(&back.with, "chime"), ">=1.1");
     ck_assert_str_eq(back.without.items[0], "radio");
     ck_assert(back.options.stack_bytes == 4096 && back.options.heap_bytes == 1000 && back.options.clock_hz == 8000000 &&

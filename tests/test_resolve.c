@@ -2,7 +2,7 @@
    be; deep catalogs. */
 #include "support.h"
 
-#include "core/resolve.h"
+#include "core/choose/resolve.h"
 
 #include <string.h>
 

@@ -82,7 +82,7 @@ static struct ta_port play(struct played *played) {
 
 #define MS(ms) (UINT64_C(1000000) * (ms))
 #define SAYS(ms, text)                                                                                                 \
-    { .kind = TA_EVENT_CONSOLE, .time_ns = MS(ms), .bytes = (const uint8_t *)text, .length = sizeof text - 1 }
+    { .kind = TA_EVENT_CONSOLE, .time_ns = MS(ms), .bytes = text, .length = sizeof text - 1 }
 #define SHOWS(ms, level)                                                                                               \
     { .kind = TA_EVENT_OUTPUT, .time_ns = MS(ms), .name = "lamps", .value = level, .width = 8 }
 
@@ -91,20 +91,34 @@ static const struct ta_event score[] = {
     SAYS(310, "mode ma"), SAYS(320, "rk\r\n"),      SHOWS(400, 3), SHOWS(550, 1), SAYS(600, "unfinished"),
 };
 
+/* Freed when the test ends. */
+static GPtrArray *recordings;
+
+static void free_recording(gpointer recording) {
+    ta_recording_free(recording);
+}
+
+static struct ta_recording *kept_recording(struct ta_recording *recording) {
+    if (!recordings)
+        recordings = g_ptr_array_new_with_free_func(free_recording);
+    g_ptr_array_add(recordings, recording);
+    return recording;
+}
+
 /* Parses statements (one trial's body) and runs them on the score. */
-static struct ta_verdict run_body(const char *body, struct played *played) {
+static struct ta_recording *run_body(const char *body, struct played *played) {
     g_autofree char *text = g_strdup_printf("trial \"t\"\n%s", body);
     struct ta_trials *trials;
     struct ta_problem why = {0};
-    struct ta_verdict verdict;
+    struct ta_recording *verdict;
     struct ta_port port = play(played);
     ck_assert_msg(!ta_trials_parse(text, strlen(text), "t.trial", &host_patterns, &trials, &why), "%s: %s", why.what,
                   why.fix);
     ck_assert_msg(!ta_trial_check(trials, 0, dunlin(), &why), "%s", why.what);
     ck_assert_msg(!ta_trial_run(trials, 0, &port, NULL, NULL, &verdict, &why), "%s", why.what);
-    ta_trials_free(trials);
+    ta_trials_free(trials); /* a recording outlives its trials */
     ck_assert(!played->on);
-    return verdict;
+    return kept_recording(verdict);
 }
 
 #define ON_SCORE                                                                                                       \
@@ -127,10 +141,12 @@ START_TEST(expectations_that_hold) {
     };
     for (size_t i = 0; i < G_N_ELEMENTS(bodies); ++i) {
         struct played played = ON_SCORE;
-        struct ta_verdict verdict = run_body(bodies[i], &played);
-        ck_assert_msg(verdict.passed, "%s failed: %s; seen %s", bodies[i], verdict.expected, verdict.seen);
-        ck_assert_uint_eq(verdict.line, 0);
-        ck_assert_uint_gt(verdict.expectations, 0);
+        struct ta_recording *verdict = run_body(bodies[i], &played);
+        ck_assert_msg(verdict->passed && !verdict->failed, "%s failed: %s", bodies[i],
+                      verdict->failed ? verdict->failed->seen : "");
+        ck_assert_uint_gt(verdict->expectations, 0);
+        for (size_t k = 0; k < verdict->result_count; ++k)
+            ck_assert(verdict->results[k].outcome == TA_OUTCOME_DONE || verdict->results[k].outcome == TA_OUTCOME_HELD);
     }
 }
 END_TEST
@@ -155,22 +171,29 @@ START_TEST(expectations_that_fail_say_what_was_seen) {
     };
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
         struct played played = ON_SCORE;
-        struct ta_verdict verdict = run_body(cases[i].body, &played);
-        ck_assert_msg(!verdict.passed, "%s passed", cases[i].body);
-        ck_assert_msg(strstr(verdict.seen, cases[i].seen) != NULL, "%s: seen %s", cases[i].body, verdict.seen);
-        ck_assert_uint_eq(verdict.line, cases[i].line);
-        ck_assert_uint_eq(verdict.time_ns, cases[i].time_ns);
-        ck_assert_str_eq(verdict.file, "t.trial");
+        struct ta_recording *verdict = run_body(cases[i].body, &played);
+        ck_assert_msg(!verdict->passed, "%s passed", cases[i].body);
+        ck_assert_msg(strstr(verdict->failed->seen, cases[i].seen) != NULL, "%s: seen %s", cases[i].body,
+                      verdict->failed->seen);
+        ck_assert_uint_eq(verdict->failed->line, cases[i].line);
+        ck_assert_uint_eq(verdict->time_ns, cases[i].time_ns);
+        ck_assert_str_eq(verdict->file, "t.trial");
     }
 }
 END_TEST
 
 START_TEST(a_failure_shows_the_last_things_that_happened) {
     struct played played = ON_SCORE;
-    struct ta_verdict verdict = run_body("power on\nwithin 450 ms console says \"never\"\n", &played);
-    ck_assert_str_eq(verdict.expected, "within 450 ms console says \"never\"");
-    ck_assert_str_eq(verdict.before, "lamps 00000011 0.200 s\nlamps 00000111 0.300 s\nconsole \"mode mark\r\" 0.320 s\n"
-                                     "lamps 00000011 0.400 s");
+    struct ta_recording *verdict = run_body("power on\nwithin 450 ms console says \"never\"\n", &played);
+    static const char *const last[] = {"lamps 00000011", "lamps 00000111", "console \"mode mark\r\"", "lamps 00000011"};
+    char text[64];
+    ck_assert_str_eq(verdict->failed->source, "within 450 ms console says \"never\"");
+    ck_assert_uint_eq(verdict->failed->moments, verdict->moment_count);
+    for (size_t i = 0; i < 4; ++i)
+        ck_assert_str_eq(ta_moment_text(&verdict->moments[verdict->moment_count - 4 + i], text, sizeof text), last[i]);
+    ck_assert_uint_eq(verdict->moments[verdict->moment_count - 1].time_ns, MS(400));
+    ck_assert_str_eq(verdict->artefacts[0].name, "console");
+    ck_assert_str_eq((const char *)verdict->artefacts[0].bytes, "tide-lamp ready\nmode mark\r\n");
 }
 END_TEST
 
@@ -183,18 +206,18 @@ START_TEST(traps_and_stops_end_a_trial_at_once) {
     static const struct ta_event ended[] = {
         {.kind = TA_EVENT_STOP, .time_ns = MS(50), .stop = TA_STOP_ENDED, .code = 3}};
     struct played played = {.score = wild, .count = 3};
-    struct ta_verdict verdict = run_body("power on\nwithin 5 s lamps show 00000011\n", &played);
-    ck_assert(!verdict.passed && verdict.trapped);
-    ck_assert_uint_eq(verdict.trap_pc, 0x400100);
-    ck_assert_uint_eq(verdict.time_ns, MS(120));
-    ck_assert_str_eq(verdict.seen, "trap: load access fault at 0x400100, value 0x10 (0.120 s)");
+    struct ta_recording *verdict = run_body("power on\nwithin 5 s lamps show 00000011\n", &played);
+    ck_assert(!verdict->passed && verdict->trapped);
+    ck_assert_uint_eq(verdict->trap_pc, 0x400100);
+    ck_assert_uint_eq(verdict->time_ns, MS(120));
+    ck_assert_str_eq(verdict->failed->seen, "trap: load access fault at 0x400100, value 0x10 (0.120 s)");
     played = (struct played){.score = wild, .count = 2};
-    ck_assert(!run_body("power on\nwait 1 s\nno trap\n", &played).passed);
+    ck_assert(!run_body("power on\nwait 1 s\nno trap\n", &played)->passed);
     played = (struct played){.score = ended, .count = 1};
-    ck_assert(run_body("power on\nwithin 1 s program ends with 3\n", &played).passed);
+    ck_assert(run_body("power on\nwithin 1 s program ends with 3\n", &played)->passed);
     played = (struct played){.score = ended, .count = 1};
     verdict = run_body("power on\nwithin 1 s program ends with 0\n", &played);
-    ck_assert_str_eq(verdict.seen, "the target ended by itself with exit code 3 at 0.050 s");
+    ck_assert_str_eq(verdict->failed->seen, "the target ended by itself with exit code 3 at 0.050 s");
 }
 END_TEST
 
@@ -213,7 +236,7 @@ START_TEST(a_port_that_cannot_says_so) {
     struct ta_port port = play(&played);
     struct ta_trials *trials;
     struct ta_problem why;
-    struct ta_verdict verdict;
+    struct ta_recording *verdict;
     ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t", NULL, &trials, &why), TA_OK);
     ck_assert_int_eq(ta_trial_run(trials, 0, &port, NULL, NULL, &verdict, &why), TA_E_UNSUPPORTED);
     ck_assert_str_eq(why.what, "the port to this target cannot write to its console");
@@ -235,7 +258,7 @@ START_TEST(a_cancelled_trial_leaves_the_target_off) {
     struct ta_port port = play(&played);
     struct ta_trials *trials;
     struct ta_problem why;
-    struct ta_verdict verdict;
+    struct ta_recording *verdict;
     ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t", NULL, &trials, &why), TA_OK);
     ck_assert_int_eq(ta_trial_run(trials, 0, &port, always, NULL, &verdict, &why), TA_E_INTERRUPTED);
     ck_assert(!played.on && played.powered_on == 1);

@@ -1,6 +1,7 @@
 #!/bin/sh
-# Holds the arrows of the house: which folders a folder's files may include from, and that the machine, its models and the
-# base stand on the C library alone. Run from the top of the tree.
+# Holds the arrows of the house: which rooms a room's files may include from, and that the machine, its models and the base
+# stand on the C library alone. With the folder of a build as its argument, also that no files call one another in a circle.
+# Run from the top of the tree.
 set -eu
 
 fail=0
@@ -9,30 +10,47 @@ complain() {
     fail=1
 }
 
-# layer, then what its quoted includes may start with
-while read -r layer allowed; do
-    for file in $(find "$layer" -name '*.[ch]'); do
+# What stands below `flow`, then a room and what it may use beside itself. Rooms of flow come from the ground up: each may
+# use those above it in this list, and the files that lie in src/flow itself as far as they are on the ground.
+ground="flow/context flow/report flow/durations flow/store"
+below="port host core base tameanchor"
+while read -r room allowed; do
+    for file in $(find "$room" $([ "$room" = src/flow ] && echo -maxdepth 1) -name '*.[ch]'); do
+        own=${room#src/}
         for name in $(sed -n 's/^#include "\([^"]*\)".*/\1/p' "$file"); do
-            case " $allowed " in
-            *" ${name%%/*} "*) ;;
-            *) complain "$file includes $name; $layer may use: $allowed" ;;
-            esac
+            for part in $allowed $own; do
+                case $name in "$part"/* | "$part".h) continue 2 ;; esac
+            done
+            complain "$file includes $name; $room may use: $allowed"
         done
     done
-done <<EOF
+done <<TABLE
 include/tameanchor tameanchor
 src/base base tameanchor
-src/core core base tameanchor
-src/machine machine core base tameanchor
-src/port port machine core base tameanchor
-src/host host core base tameanchor
-src/flow flow port host core base tameanchor
+src/core/model base tameanchor
+src/core/trial core/model base tameanchor
+src/core/choose core/model base tameanchor
+src/core/build core/model core/choose base tameanchor
+src/machine core/model base tameanchor
+src/port machine core/model base tameanchor
+src/host core base tameanchor
+src/flow/catalog $ground $below
+src/flow/bench flow/catalog $ground $below
+src/flow/depot flow/catalog $ground $below
+src/flow/project flow/bench flow/catalog $ground $below
+src/flow/setup flow/project flow/depot flow/bench flow/catalog $ground $below
+src/flow/packages flow/setup flow/project flow/depot flow/bench flow/catalog $ground $below
+src/flow/import flow/setup flow/project flow/depot flow/bench flow/catalog $ground $below
+src/flow/build flow/setup flow/project flow/depot flow/bench flow/catalog $ground $below
+src/flow/target flow/build flow/setup flow/project flow/bench flow/catalog $ground $below
+src/flow/verify flow/target flow/build flow/setup flow/project flow/bench flow/catalog $ground $below
+src/flow flow $below
 cli cli base tameanchor
 depot depot host core base tameanchor
-EOF
+TABLE
 
 # The public headers that a layer may know: the lower layers not the upper ones' interfaces.
-for file in $(find src/base src/core src/machine -name '*.[ch]'); do
+for file in $(find src/base src/core src/machine src/port -name '*.[ch]'); do
     for name in $(sed -n 's/^#include <\([^>]*\)>.*/\1/p' "$file"); do
         case $name in
         assert.h | ctype.h | inttypes.h | limits.h | stdarg.h | stdbool.h | stddef.h | stdint.h | stdio.h | stdlib.h | string.h) ;;
@@ -50,5 +68,25 @@ for file in $(find src/flow -name '*.[ch]'); do
 done
 if grep -nE '\b(printf|puts|fputs|fprintf|exit|abort) *\(' $(find src -name '*.[ch]') | grep -vE 'snprintf|vsnprintf|text_printf|arena_printf'; then
     complain "only cli/ prints and exits"
+fi
+for file in $(find src cli depot -name '*.[ch]'); do
+    lines=$(wc -l <"$file")
+    [ "$lines" -le 500 ] || complain "$file has $lines lines: what two things does it hold?"
+done
+
+# Who calls whom, from the objects of a build; tsort tells of loops.
+if [ $# -gt 0 ]; then
+    objects=$(find "$1" -name '*.o' -path '*.dir/*' | grep -E '(machine_objects|rest_objects|tanchor|tanchor-depot)\.dir/')
+    loops=$(nm -A -g $objects | awk '
+        { split($1, at, ":"); file = at[1]; sub(/.*\.dir\//, "", file); sub(/\.c\.o$/, "", file) }
+        $NF != "main" && $(NF - 1) == "U" { uses[file, $NF] = 1; next }
+        $NF != "main" { home[$NF] = file }
+        END {
+            for (pair in uses) {
+                split(pair, part, SUBSEP)
+                if (part[2] in home && home[part[2]] != part[1]) print part[1], home[part[2]]
+            }
+        }' | tsort 2>&1 >/dev/null) || complain "files that call one another in a circle:
+$loops"
 fi
 exit $fail

@@ -16,6 +16,7 @@ suites() {
 }
 
 build build
+tools/check-layers.sh build
 suites build "gcc"
 build build-clang -DCMAKE_C_COMPILER=clang
 echo "== traces of the gcc and the clang build"

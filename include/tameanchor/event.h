@@ -5,14 +5,21 @@
 #include <stddef.h>
 #include <stdint.h>
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 #define TA_EVENT_TABLE(X)                                                                                              \
     X(TA_EVENT_TIME, "time")             /* the limit was reached; nothing happened before it */                       \
     X(TA_EVENT_CONSOLE, "console")       /* BYTES, LENGTH: what the target wrote */                                    \
     X(TA_EVENT_OUTPUT, "output")         /* NAME, VALUE, WIDTH: an output changed */                                   \
     X(TA_EVENT_INPUT, "input")           /* NAME, VALUE: an input was set from outside */                              \
     X(TA_EVENT_TRAP, "trap")             /* CAUSE, PC, VALUE: an exception, Privileged Architecture 1.12, 3.1.15 */    \
-    X(TA_EVENT_BREAKPOINT, "breakpoint") /* PC: a breakpoint set through the port */                                   \
-    X(TA_EVENT_STOP, "stop")             /* STOP, CODE, PC: the target runs no more until it is powered on again; when \
+    X(TA_EVENT_BREAKPOINT, "breakpoint") /* HART, PC: a breakpoint set through the port */                             \
+    X(TA_EVENT_WATCHPOINT,                                                                                             \
+      "watchpoint")          /* HART, PC, VALUE: the instruction at PC reached this address, and is done */            \
+    X(TA_EVENT_STEP, "step") /* HART, PC: the step that was asked for is done */                                       \
+    X(TA_EVENT_STOP, "stop") /* STOP, CODE, PC: the target runs no more until it is powered on again; when \
                                             it ran wild, CAUSE, PC and VALUE of the trap that began it */
 
 enum ta_event_kind {
@@ -33,19 +40,25 @@ enum ta_stop {
 #undef TA_STOP_ENUM
 };
 
-/* One event. NAME and BYTES are borrowed: they hold until the next call to the port or machine that gave the event.
-   Fields that an event's kind does not name are zero. */
+/* How memory is reached. */
+enum ta_access { TA_ACCESS_READ = 1, TA_ACCESS_WRITE = 2 };
+
+enum { TA_EVENT_NAME_BYTES = 64, TA_EVENT_TEXT_BYTES = 184 };
+
+/* One event. It owns all that it holds: a console that says more at once gives several. Fields that an event's kind does
+   not name are zero. */
 struct ta_event {
     enum ta_event_kind kind;
+    unsigned hart;
     uint64_t time_ns;
-    const char *name;
+    char name[TA_EVENT_NAME_BYTES];
     uint64_t value;
     unsigned width;
-    const uint8_t *bytes;
-    size_t length;
-    uint64_t cause, pc;
     enum ta_stop stop;
     int code;
+    uint64_t cause, pc;
+    size_t length;
+    uint8_t bytes[TA_EVENT_TEXT_BYTES];
 };
 
 /* What a trap's CAUSE means, in words ("load access fault"); "unknown cause" for a number without a standard meaning.
@@ -54,4 +67,7 @@ const char *ta_trap_text(uint64_t cause);
 const char *ta_stop_text(enum ta_stop stop);
 const char *ta_event_text(enum ta_event_kind kind);
 
+#ifdef __cplusplus
+}
+#endif
 #endif

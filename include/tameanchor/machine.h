@@ -59,6 +59,11 @@ enum ta_status ta_machine_set_register(struct ta_machine *machine, unsigned hart
 /* Stops with TA_EVENT_BREAKPOINT before the instruction at ADDRESS. Setting one twice is one. */
 enum ta_status ta_machine_set_breakpoint(struct ta_machine *machine, uint64_t address, bool on);
 
+/* Stops with TA_EVENT_WATCHPOINT after an instruction that reaches any of SIZE_BYTES from ADDRESS on in one of the ways of
+   KINDS (enum ta_access); KINDS 0 takes it away. */
+enum ta_status ta_machine_set_watchpoint(struct ta_machine *machine, uint64_t address, uint64_t size_bytes,
+                                         unsigned kinds);
+
 /* Types BYTES at the console; what the guest has no room for waits. CLOSED says that no more will come. */
 enum ta_status ta_machine_type(struct ta_machine *machine, const void *bytes, size_t length, bool closed);
 

@@ -1,10 +1,11 @@
 /* The port: the thin layer through which the library reaches a target's hardware. One struct of functions; a port for
    your own hardware needs this header and docs/ports.md only.
 
-   Every function takes SELF first and answers a status; when it is not TA_OK, WHY (never null) is filled and the target
+   Every function takes SELF first and answers a status; when it is not TA_OK, WHY (never null here) is filled and the target
    is as it was, unless the function says otherwise. TA_E_PORT means that the target cannot be reached any more: the
    caller closes the port. Times are device time in nanoseconds since power-on, addresses are the target's physical
-   ones, sizes are bytes. One thread uses a port at a time. A function whose capability bit is not set may be null. */
+   ones, sizes are bytes. Pointers are not null where nothing else is said. One thread uses a port at a time. A function
+   whose capability bit is not set may be null; describe, wait and close never are. */
 #ifndef TAMEANCHOR_PORT_H
 #define TAMEANCHOR_PORT_H
 
@@ -16,7 +17,7 @@
 extern "C" {
 #endif
 
-enum { TA_PORT_VERSION = 1 };
+enum { TA_PORT_VERSION = 2 };
 
 #define TA_CAPABILITY_TABLE(X)                                                                                         \
     X(TA_CAN_POWER, 0, "switch its power")                                                                             \
@@ -28,7 +29,11 @@ enum { TA_PORT_VERSION = 1 };
     X(TA_CAN_INPUT, 6, "set its inputs")                                                                               \
     X(TA_CAN_OUTPUT, 7, "read its outputs")                                                                            \
     X(TA_CAN_TRACE, 8, "give a digest of its trace")                                                                   \
-    X(TA_CAN_SEMIHOST, 9, "pass a command line by semihosting")
+    X(TA_CAN_SEMIHOST, 9, "pass a command line by semihosting")                                                        \
+    X(TA_CAN_STEP, 10, "execute a single instruction")                                                                 \
+    X(TA_CAN_WATCH, 11, "watch its memory")                                                                            \
+    X(TA_CAN_LOAD, 12, "take a second image")                                                                          \
+    X(TA_CAN_KEEP, 13, "keep its flash by itself")
 
 enum ta_capability {
 #define TA_CAPABILITY_ENUM(name, bit, text) name = 1 << bit,
@@ -45,59 +50,80 @@ struct ta_port {
     enum ta_status (*describe)(void *self, const struct ta_profile **profile, struct ta_problem *why);
 
     /* On: RAM has no defined contents, flash keeps its own, the harts stand halted at their reset address and device
-       time is 0. Off: outputs go dark, and every later call but power and close gives TA_E_NO. */
+       time is 0. Off: outputs go dark, and reset, resume, halt, step and wait give TA_E_NO until it is on again; what holds
+       its contents without power (flash) can still be read and programmed. A port is opened with the power off. */
     enum ta_status (*power)(void *self, bool on, struct ta_problem *why);
 
-    /* Back to the reset address, halted; memory and device time go on. */
+    /* All harts back to the reset address, halted; memory and device time go on. */
     enum ta_status (*reset)(void *self, struct ta_problem *why);
 
-    /* Lets the harts run; they go on running until halt, a breakpoint or a stop. Running already is no error. */
+    /* Lets all harts run; they go on until halt, a breakpoint, a watchpoint or a stop, which halt all of them. Running
+       already is no error, nor is being halted already. */
     enum ta_status (*resume)(void *self, struct ta_problem *why);
     enum ta_status (*halt)(void *self, struct ta_problem *why);
 
+    /* Executes one instruction of HART, halted before and after, and fills EVENT: TA_EVENT_STEP, or what happened on it. The
+       other harts stay where they are. A HART that is none is TA_E_INPUT. */
+    enum ta_status (*step)(void *self, unsigned hart, struct ta_event *event, struct ta_problem *why);
+
     /* Waits for the next event, until device time UNTIL_NS at the most, and fills EVENT; TA_EVENT_TIME when the limit
-       came first, and at once when the target is halted. No event is lost or told twice. A port to real hardware also
-       gives up with TA_E_PORT when the target has not answered for a reasonable time of its own choice. */
+       came first, and at once when the target is halted. No event is lost or told twice; EVENT owns all that it holds. A
+       port to real hardware also gives up with TA_E_PORT when the target has not answered for a reasonable time of its own
+       choice. */
     enum ta_status (*wait)(void *self, uint64_t until_ns, struct ta_event *event, struct ta_problem *why);
 
-    /* Copies SIZE bytes. A range that is no memory is TA_E_INPUT and nothing is copied. Writing reaches RAM. */
+    /* Copies SIZE bytes. A range that does not lie in one memory is TA_E_INPUT and nothing is copied. Writing reaches RAM;
+       flash is TA_E_INPUT there. */
     enum ta_status (*read_memory)(void *self, uint64_t address, void *bytes, size_t size, struct ta_problem *why);
     enum ta_status (*write_memory)(void *self, uint64_t address, const void *bytes, size_t size,
                                    struct ta_problem *why);
 
-    /* Register numbers as in registers.h. The target should be halted. */
+    /* Registers of HART, numbered as in registers.h, while it is halted. One that is none is TA_E_INPUT. */
     enum ta_status (*read_register)(void *self, unsigned hart, unsigned number, uint64_t *value,
                                     struct ta_problem *why);
     enum ta_status (*write_register)(void *self, unsigned hart, unsigned number, uint64_t value,
                                      struct ta_problem *why);
 
-    /* Erases what SIZE bytes from ADDRESS on need (whole sectors; the rest of a sector is kept) and programs BYTES. A
-       failure may leave the range half programmed; it says so. */
+    /* Erases what SIZE bytes from ADDRESS on need (whole sectors; the rest of a sector is kept) and programs BYTES; what is
+       not one flash memory is TA_E_INPUT. A failure may leave the range half programmed; it says so. Images for several
+       harts are programmed one after the other. */
     enum ta_status (*program)(void *self, uint64_t address, const void *bytes, size_t size, struct ta_problem *why);
 
+    /* Gives the target the whole image NAME that is no program of a hart: "fabric", "platform". It counts from the next
+       power-on. A NAME that the target does not know is TA_E_INPUT. */
+    enum ta_status (*load)(void *self, const char *name, const void *bytes, size_t size, struct ta_problem *why);
+
+    /* Setting a breakpoint twice is one, taking away none is no error. They hold for all harts, and over a reset. */
     enum ta_status (*set_breakpoint)(void *self, uint64_t address, bool on, struct ta_problem *why);
+
+    /* Ends a run after an instruction that reaches any of SIZE bytes from ADDRESS on in one of the ways of KINDS (enum
+       ta_access); KINDS 0 takes it away. */
+    enum ta_status (*set_watchpoint)(void *self, uint64_t address, uint64_t size, unsigned kinds,
+                                     struct ta_problem *why);
 
     /* Types at the console. CLOSED: no more will come, for targets that can tell their program so. */
     enum ta_status (*type)(void *self, const void *bytes, size_t length, bool closed, struct ta_problem *why);
 
-    /* Inputs and outputs by the profile's connector names; values as in machine.h. */
+    /* Inputs and outputs by the profile's connector names; values as in machine.h. A name that is none is TA_E_INPUT. An
+       input is told as TA_EVENT_INPUT when it changes, and keeps its value over power and reset. */
     enum ta_status (*set_input)(void *self, const char *name, uint64_t value, struct ta_problem *why);
     enum ta_status (*read_output)(void *self, const char *name, uint64_t *value, struct ta_problem *why);
 
     /* A digest of all events since power-on; equal digests mean equal runs. */
     enum ta_status (*trace)(void *self, uint64_t *digest, struct ta_problem *why);
 
-    /* What the program's semihosting call SYS_GET_CMDLINE gives from now on. Null for none. */
+    /* What the program's semihosting call SYS_GET_CMDLINE gives from now on. TEXT may be null, for none. */
     enum ta_status (*command_line)(void *self, const char *text, struct ta_problem *why);
 
     /* Frees SELF. Must not be called twice. */
     void (*close)(void *self);
 };
 
-/* TA_OK, or TA_E_UNSUPPORTED with a problem that says in words what this port cannot do. */
+/* TA_OK, or TA_E_UNSUPPORTED with a problem that says in words what this port cannot do. WHY may be null. */
 enum ta_status ta_port_needs(const struct ta_port *port, uint32_t capabilities, struct ta_problem *why);
 
-/* The simulating port: a machine built from PROFILE, which is borrowed until close; powered off. */
+/* The simulating port: a machine built from PROFILE, which is borrowed until close; powered off. On failure *PORT is as it
+   was. WHY may be null. */
 enum ta_status ta_port_simulate(const struct ta_profile *profile, struct ta_port *port, struct ta_problem *why);
 
 #ifdef __cplusplus

@@ -70,10 +70,16 @@ struct ta_switch {
     size_t position_count;
 };
 
+enum ta_profile_kind { TA_PROFILE_BOARD, TA_PROFILE_EMULATOR };
+
+enum { TA_PROFILE_VERSION = 1 };
+
+/* STRUCT_VERSION is TA_PROFILE_VERSION, of this struct and all that it points to; another one is refused. */
 struct ta_profile {
+    uint32_t struct_version;
     const char *name, *version, *title, *summary;
-    const char *like;    /* the profile that it was derived from, or null; its keys are in here already */
-    const char *kind;    /* "board" or "emulator" */
+    const char *like; /* the profile that it was derived from, or null; its keys are in here already */
+    enum ta_profile_kind kind;
     const char *isa;     /* an ISA naming string, Unprivileged ISA 20191213, chapter 27: "rv32imac_zicsr" */
     unsigned harts;      /* 0 means 1 */
     uint64_t clock_hz;   /* every instruction takes one cycle of it */

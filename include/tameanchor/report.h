@@ -1,8 +1,9 @@
-/* What a step of the chain found: findings for people, facts for programs, verdicts, and what to do next. */
+/* What a step found: findings for people, facts for programs, recordings of trials, and what to do next. */
 #ifndef TAMEANCHOR_REPORT_H
 #define TAMEANCHOR_REPORT_H
 
-#include "tameanchor/trial.h"
+#include "tameanchor/advice.h"
+#include "tameanchor/recording.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -21,7 +22,7 @@ enum ta_level {
 };
 const char *ta_level_text(enum ta_level level);
 
-/* One line of a check. FIX is null when there is nothing to do; it can be pasted into a shell where it is a command. */
+/* One line of a check. FIX is advice (advice.h), null when there is nothing to do. */
 struct ta_finding {
     enum ta_level level;
     const char *subject, *message, *fix;
@@ -33,22 +34,27 @@ struct ta_fact {
     int64_t number;
 };
 
-/* All memory is the report's. TITLE and NEXT may be null. */
-struct ta_report {
-    const char *title, *next;
-    const struct ta_finding *findings;
-    size_t finding_count;
-    const struct ta_fact *facts;
-    size_t fact_count;
-    const struct ta_verdict *verdicts;
-    size_t verdict_count;
-    double seconds; /* how long the step took, by the host's clock */
-};
+/* A report is filled by one step after the other. What it gives is its own, until it is filled again or freed. */
+struct ta_report;
 
 struct ta_report *ta_report_new(void);
-void ta_report_free(struct ta_report *report);
+void ta_report_free(struct ta_report *report); /* may be null */
 
-/* How many findings have LEVEL; the value of a fact, or null. */
+/* What the step was about, and advice what to do next; null when there is nothing to say. How long it took, in seconds of the
+   host's clock. */
+const char *ta_report_title(const struct ta_report *report);
+const char *ta_report_next(const struct ta_report *report);
+double ta_report_seconds(const struct ta_report *report);
+
+/* How many there are, and the INDEX-th of them; null past the end. */
+size_t ta_report_findings(const struct ta_report *report);
+const struct ta_finding *ta_report_finding(const struct ta_report *report, size_t index);
+size_t ta_report_facts(const struct ta_report *report);
+const struct ta_fact *ta_report_fact_at(const struct ta_report *report, size_t index);
+size_t ta_report_recordings(const struct ta_report *report);
+const struct ta_recording *ta_report_recording(const struct ta_report *report, size_t index);
+
+/* How many findings have LEVEL; the fact of that name, or null. */
 size_t ta_report_count(const struct ta_report *report, enum ta_level level);
 const struct ta_fact *ta_report_fact(const struct ta_report *report, const char *name);
 

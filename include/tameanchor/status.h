@@ -36,7 +36,7 @@ struct ta_problem {
     char file[256];
     unsigned line, column;
     char what[1024];
-    char fix[512];
+    char fix[512]; /* advice (advice.h); empty when there is none */
 };
 
 /* Fills WHY (which may be null) and returns STATUS, so that a function can end in one line. FIX may be null or empty.
@@ -49,6 +49,9 @@ enum ta_status ta_problem_set(struct ta_problem *why, enum ta_status status, con
 
 /* Says where the problem in WHY (which may be null) is. */
 void ta_problem_at(struct ta_problem *why, const char *file, unsigned line, unsigned column);
+
+/* Copies FOUND to WHY (which may be null), and returns its status. */
+enum ta_status ta_problem_copy(struct ta_problem *why, const struct ta_problem *found);
 
 #ifdef __cplusplus
 }

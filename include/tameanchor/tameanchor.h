@@ -2,9 +2,14 @@
 #ifndef TAMEANCHOR_H
 #define TAMEANCHOR_H
 
+#include "tameanchor/bench.h"
+#include "tameanchor/catalog.h"
 #include "tameanchor/chain.h"
 #include "tameanchor/image.h"
+#include "tameanchor/library.h"
 #include "tameanchor/machine.h"
+#include "tameanchor/settings.h"
+#include "tameanchor/trial.h"
 #include "tameanchor/version.h"
 
 #endif

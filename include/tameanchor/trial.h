@@ -3,6 +3,7 @@
 #define TAMEANCHOR_TRIAL_H
 
 #include "tameanchor/port.h"
+#include "tameanchor/recording.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -36,23 +37,12 @@ unsigned ta_trial_expectations(const struct ta_trials *trials, size_t index);
 enum ta_status ta_trial_check(const struct ta_trials *trials, size_t index, const struct ta_profile *profile,
                               struct ta_problem *why);
 
-/* The verdict on one trial. Texts are cut to their arrays. LINE is 0 when it passed; else it is the failed statement's.
-   BEFORE holds the last things that the target did, oldest first, a line each. TRACE is 0 when the port has none. */
-struct ta_verdict {
-    char name[128], file[128];
-    bool passed;
-    unsigned expectations, line;
-    uint64_t time_ns, trace;
-    bool trapped;
-    uint64_t trap_pc; /* of the trap that failed it; 0 when none did */
-    char expected[256], seen[256], before[768];
-};
-
-/* Runs one trial through PORT, whose target must be powered off, and leaves it powered off. Fills VERDICT in every case
-   but an error; a failed expectation is a verdict, not an error. CANCELLED (may be null) is asked now and then; true
-   ends the run with TA_E_INTERRUPTED. */
+/* Runs one trial through PORT, whose target must be powered off, and leaves it powered off and its inputs let go. On TA_OK
+   *RECORDING is the caller's, to be freed with ta_recording_free; a failed expectation is a verdict in it, not an error. On
+   any other status *RECORDING is null. CANCELLED (may be null) is asked now and then; true ends the run with
+   TA_E_INTERRUPTED. WHY may be null. */
 enum ta_status ta_trial_run(const struct ta_trials *trials, size_t index, struct ta_port *port,
-                            bool (*cancelled)(void *), void *cancelled_with, struct ta_verdict *verdict,
+                            bool (*cancelled)(void *), void *cancelled_with, struct ta_recording **recording,
                             struct ta_problem *why);
 
 #ifdef __cplusplus

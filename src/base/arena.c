@@ -14,6 +14,7 @@ struct chunk {
 
 struct arena {
     struct chunk *chunks;
+    void (*exhausted)(size_t size_bytes);
 };
 
 enum { CHUNK_BYTES = 4096 };
@@ -32,17 +33,27 @@ void arena_free(struct arena *arena) {
     free(arena);
 }
 
+void arena_exhausted(struct arena *arena, void (*told)(size_t size_bytes)) {
+    arena->exhausted = told;
+}
+
+static void *no_memory(const struct arena *arena, size_t size_bytes) {
+    if (arena->exhausted)
+        arena->exhausted(size_bytes);
+    return NULL;
+}
+
 void *arena_alloc(struct arena *arena, size_t size_bytes) {
     const size_t unit = sizeof(max_align_t);
     if (size_bytes > SIZE_MAX / 2)
-        return NULL;
+        return no_memory(arena, size_bytes);
     size_t size = (size_bytes + unit - 1) / unit * unit;
     struct chunk *chunk = arena->chunks;
     if (!chunk || chunk->size - chunk->used < size) {
         size_t room = size > CHUNK_BYTES ? size : CHUNK_BYTES;
         chunk = calloc(1, sizeof *chunk + room);
         if (!chunk)
-            return NULL;
+            return no_memory(arena, room);
         chunk->size = room;
         chunk->next = arena->chunks;
         arena->chunks = chunk;
@@ -77,4 +88,17 @@ char *arena_printf(struct arena *arena, const char *format, ...) {
         va_end(arguments);
     }
     return text;
+}
+
+void *arena_grow(struct arena *arena, void *items, size_t count, size_t *room, size_t size) {
+    if (count < *room)
+        return items;
+    size_t wider = count ? count * 2 : 8;
+    void *grown = arena_alloc(arena, wider * size);
+    if (!grown)
+        return NULL;
+    if (count)
+        memcpy(grown, items, count * size);
+    *room = wider;
+    return grown;
 }

@@ -83,3 +83,9 @@ void ta_problem_at(struct ta_problem *why, const char *file, unsigned line, unsi
     why->line = line;
     why->column = column;
 }
+
+enum ta_status ta_problem_copy(struct ta_problem *why, const struct ta_problem *found) {
+    if (why)
+        *why = *found;
+    return found->status;
+}

@@ -1,29 +1,57 @@
-/* Where the catalog, the bench and the cache are. */
-#include "tameanchor/chain.h"
-
 #include "flow/context.h"
+
+#include "flow/report.h"
+#include "host/memory.h"
 #include "host/model_files.h"
+#include "host/store.h"
 
 #include <gio/gio.h>
+#include <string.h>
 
-/* The public context first. */
-struct full_context {
-    struct ta_context context;
-    GStringChunk *texts;
-};
+/* Steps. */
 
-bool context_cancelled(void *context) {
-    const struct ta_context *asked = context;
-    return asked->cancelled && asked->cancelled(asked->with);
+struct step step_begin(struct ta_context *context, struct ta_report *report) {
+    if (!context->depth++)
+        context->arena = arena_or_end();
+    return (struct step){context, report, g_get_monotonic_time()};
 }
 
-void context_progress(const struct ta_context *context, const struct ta_progress *progress) {
-    if (context->progress)
-        context->progress(context->with, progress);
+enum ta_status step_end(const struct step *step, enum ta_status status) {
+    struct ta_context *context = step->context;
+    if (step->report)
+        report_took(step->report, (double)(g_get_monotonic_time() - step->start_us) / 1e6);
+    if (!--context->depth) {
+        arena_free(context->arena);
+        context->arena = NULL;
+        context->snapshot = NULL;
+    }
+    return status;
+}
+
+enum ta_status request_copy(const void *given, void *copy, size_t size, struct ta_problem *why) {
+    size_t said;
+    memcpy(&said, given, sizeof said);
+    if (said < sizeof said || said > 65536)
+        return ta_problem_set(why, TA_E_USAGE, "begin it with its sizeof", "the request does not say its size");
+    memcpy(copy, given, MIN(said, size));
+    return TA_OK;
+}
+
+/* Talking to the caller. */
+
+bool context_cancelled(void *context) {
+    const struct ta_callbacks *call = &((const struct ta_context *)context)->call;
+    return call->cancelled && call->cancelled(call->with);
+}
+
+void context_progress(const struct ta_context *context, struct ta_progress progress) {
+    progress.size_bytes = sizeof progress;
+    if (context->call.progress)
+        context->call.progress(context->call.with, &progress);
 }
 
 void context_doing(const struct ta_context *context, const char *what, uint64_t done, uint64_t total) {
-    context_progress(context, &(struct ta_progress){.what = what, .done = done, .total = total});
+    context_progress(context, (struct ta_progress){.what = what, .done = done, .total = total});
 }
 
 struct file_watch context_watch(const struct ta_context *context, void (*progress)(void *, uint64_t, uint64_t),
@@ -32,34 +60,25 @@ struct file_watch context_watch(const struct ta_context *context, void (*progres
         .cancelled = context_cancelled, .cancelled_with = (void *)context, .progress = progress, .progress_with = with};
 }
 
-enum ta_status context_preferences(const struct ta_context *context, struct arena *arena,
-                                   struct preferences *preferences, struct ta_problem *why) {
+/* Preferences. */
+
+enum ta_status context_preferences(const struct ta_context *context, struct preferences *preferences,
+                                   struct ta_problem *why) {
     g_autofree char *file = g_build_filename(context->home, "preferences.yaml", NULL);
     *preferences = (struct preferences){0};
-    return g_file_test(file, G_FILE_TEST_EXISTS) ? preferences_read(file, arena, preferences, why) : TA_OK;
-}
-
-/* Only its numbers: the texts would need an arena that stays. */
-static enum ta_status read_preferences(const struct ta_context *context, struct preferences *preferences,
-                                       struct ta_problem *why) {
-    struct arena *arena = arena_new();
-    enum ta_status status = arena ? context_preferences(context, arena, preferences, why)
-                                  : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-    arena_free(arena);
-    preferences->compilers = (struct texts){0};
-    return status;
+    return g_file_test(file, G_FILE_TEST_EXISTS) ? preferences_read(file, context->arena, preferences, why) : TA_OK;
 }
 
 unsigned context_patience_s(const struct ta_context *context) {
     enum { PATIENCE_S = 15 };
     struct preferences preferences;
-    return read_preferences(context, &preferences, NULL) || !preferences.patience_s ? PATIENCE_S
-                                                                                    : preferences.patience_s;
+    return context_preferences(context, &preferences, NULL) || !preferences.patience_s ? PATIENCE_S
+                                                                                       : preferences.patience_s;
 }
 
 enum ta_status context_limits(const struct ta_context *context, struct archive_limits *limits, struct ta_problem *why) {
     struct preferences preferences;
-    enum ta_status status = read_preferences(context, &preferences, why);
+    enum ta_status status = context_preferences(context, &preferences, why);
     *limits = archive_limits_default;
     if (preferences.archive_bytes)
         limits->bytes = preferences.archive_bytes;
@@ -69,6 +88,8 @@ enum ta_status context_limits(const struct ta_context *context, struct archive_l
         limits->ratio = preferences.archive_ratio;
     return status;
 }
+
+/* Making one. */
 
 /* Beside the program as it was built, then as it is installed, then where the build put it; null when it is nowhere. */
 static char *find_catalog(void) {
@@ -84,7 +105,7 @@ static char *find_catalog(void) {
     return NULL;
 }
 
-/* The folders that TANCHOR_CATALOG names, made absolute; all must be there. */
+/* The folders of NAMED, joined by ":", made absolute; all must be there. */
 static enum ta_status read_catalogs(const char *named, char **catalogs, struct ta_problem *why) {
     g_auto(GStrv) folders = g_strsplit(named, ":", -1);
     for (char **folder = folders; *folder; ++folder) {
@@ -98,13 +119,23 @@ static enum ta_status read_catalogs(const char *named, char **catalogs, struct t
     return TA_OK;
 }
 
-static void set_home(struct full_context *full, const char *home) {
+static void set_home(struct ta_context *context, const char *home) {
     g_autofree char *data =
         home ? g_canonicalize_filename(home, NULL) : g_build_filename(g_get_user_data_dir(), "tameanchor", NULL);
     g_autofree char *cache =
         home ? g_build_filename(data, "cache", NULL) : g_build_filename(g_get_user_cache_dir(), "tameanchor", NULL);
-    full->context.home = g_string_chunk_insert(full->texts, data);
-    full->context.cache = g_string_chunk_insert(full->texts, cache);
+    store_close(context->store);
+    context->store = NULL;
+    context->home = g_string_chunk_insert(context->texts, data);
+    context->cache = g_string_chunk_insert(context->texts, cache);
+}
+
+static struct ta_context *make_context(const char *catalog, const char *home) {
+    struct ta_context *context = g_new0(struct ta_context, 1);
+    context->texts = g_string_chunk_new(256);
+    context->catalog = g_string_chunk_insert(context->texts, catalog);
+    set_home(context, home);
+    return context;
 }
 
 enum ta_status ta_context_new(struct ta_context **context, struct ta_problem *why) {
@@ -115,28 +146,46 @@ enum ta_status ta_context_new(struct ta_context **context, struct ta_problem *wh
     if (!status && !catalog)
         status = ta_problem_set(why, TA_E_SYSTEM, "set TANCHOR_CATALOG to its folder",
                                 "the bundled catalog is not to be found");
-    if (status)
-        return status;
-    struct full_context *full = g_new0(struct full_context, 1);
-    full->texts = g_string_chunk_new(256);
-    full->context.catalog = g_string_chunk_insert(full->texts, catalog);
-    set_home(full, home && *home ? home : NULL);
-    *context = &full->context;
-    return TA_OK;
+    if (!status)
+        *context = make_context(catalog, home && *home ? home : NULL);
+    return status;
+}
+
+struct ta_context *context_with_home(const struct ta_context *context, const char *home) {
+    struct ta_context *other = make_context(context->catalog, home);
+    other->call = context->call;
+    return other;
 }
 
 void ta_context_free(struct ta_context *context) {
     if (!context)
         return;
-    g_string_chunk_free(((struct full_context *)context)->texts);
+    store_close(context->store);
+    arena_free(context->arena);
+    g_string_chunk_free(context->texts);
     g_free(context);
 }
 
-enum ta_status ta_context_set(struct ta_context *context, const char *catalog, const char *home) {
-    struct full_context *full = (struct full_context *)context;
-    if (catalog)
-        context->catalog = g_string_chunk_insert(full->texts, catalog);
-    if (home)
-        set_home(full, home);
-    return TA_OK;
+enum ta_status ta_context_listen(struct ta_context *context, const struct ta_callbacks *callbacks,
+                                 struct ta_problem *why) {
+    struct ta_callbacks copy = {0};
+    enum ta_status status = request_copy(callbacks, &copy, sizeof copy, why);
+    if (!status)
+        context->call = copy;
+    return status;
+}
+
+enum ta_status ta_context_set(struct ta_context *context, const char *catalog, const char *home,
+                              struct ta_problem *why) {
+    g_autofree char *folders = NULL;
+    enum ta_status status = catalog ? read_catalogs(catalog, &folders, why) : TA_OK;
+    if (!status && catalog)
+        context->catalog = g_string_chunk_insert(context->texts, folders);
+    if (!status && home)
+        set_home(context, home);
+    return status;
+}
+
+const char *ta_context_home(const struct ta_context *context) {
+    return context->home;
 }

@@ -1,48 +1,45 @@
 #include "flow/durations.h"
 
-#include "flow/context.h"
-#include "host/files.h"
-#include "host/json_file.h"
+#include "flow/store.h"
 
-#include <glib.h>
-#include <jansson.h>
+#include <time.h>
 
-enum { REMEMBERED = 200 };
 static const double steady_s = 0.5; /* a rate of less time says little */
 
-static char *durations_file(const struct ta_context *context) {
-    return g_build_filename(context->cache, "durations.json", NULL);
+void duration_note(struct ta_context *context, const char *what, uint64_t amount, double seconds) {
+    enum { REMEMBERED = 500 };
+    struct store *store;
+    if (context_store_made(context, &store, NULL))
+        return;
+    store_run(store, NULL, "INSERT OR REPLACE INTO duration VALUES (?, ?, ?, ?)", "sidi", what, (int64_t)amount,
+              seconds, (int64_t)time(NULL));
+    store_run(store, NULL,
+              "DELETE FROM duration WHERE what NOT IN (SELECT what FROM duration ORDER BY noted_s DESC LIMIT ?)", "i",
+              (int64_t)REMEMBERED);
 }
 
-static json_t *read_durations(const struct ta_context *context) {
-    g_autofree char *file = durations_file(context);
-    json_t *all = json_load_file(file, 0, NULL);
-    if (json_is_object(all) && json_object_size(all) < REMEMBERED)
-        return all;
-    json_decref(all);
-    return json_object();
+struct known_duration {
+    double amount, seconds;
+    bool found;
+};
+
+static bool take_duration(void *with, const struct store_row *row) {
+    *(struct known_duration *)with = (struct known_duration){store_real(row, 0), store_real(row, 1), true};
+    return false;
 }
 
-void duration_note(const struct ta_context *context, const char *what, uint64_t amount, double seconds) {
-    g_autofree char *file = durations_file(context);
-    json_t *all = read_durations(context);
-    json_object_set_new(all, what, json_pack("{s:I, s:f}", "amount", (json_int_t)amount, "seconds", seconds));
-    if (!folder_make(context->cache, NULL))
-        json_file_write(file, all, false, NULL); /* only a help */
-    json_decref(all);
+double duration_expect(struct ta_context *context, const char *what, uint64_t amount) {
+    struct known_duration known = {0};
+    struct store *store;
+    if (!context_store(context, &store, NULL))
+        store_each(store, take_duration, &known, NULL, "SELECT amount, seconds FROM duration WHERE what = ?", "s",
+                   what);
+    return !known.found                     ? -1
+           : known.amount > 0 && amount > 0 ? known.seconds * (double)amount / known.amount
+                                            : known.seconds;
 }
 
-double duration_expect(const struct ta_context *context, const char *what, uint64_t amount) {
-    json_t *all = read_durations(context);
-    const json_t *known = json_object_get(all, what);
-    double seconds = json_number_value(json_object_get(known, "seconds"));
-    double last = (double)json_integer_value(json_object_get(known, "amount"));
-    double expected = !known ? -1 : last > 0 && amount ? seconds * (double)amount / last : seconds;
-    json_decref(all);
-    return expected;
-}
-
-void duration_start(struct duration_watch *watch, const struct ta_context *context, const char *what, const char *key,
+void duration_start(struct duration_watch *watch, struct ta_context *context, const char *what, const char *key,
                     uint64_t from, uint64_t amount) {
     *watch = (struct duration_watch){.context = context,
                                      .what = what,
@@ -63,7 +60,7 @@ void duration_progress(void *with, uint64_t done, uint64_t total) {
         progress.left_s = (double)(total - done) / progress.bytes_per_s;
     else if (watch->expected_s >= 0)
         progress.left_s = MAX(watch->expected_s - passed, 0);
-    context_progress(watch->context, &progress);
+    context_progress(watch->context, progress);
 }
 
 void duration_end(const struct duration_watch *watch, uint64_t amount) {

@@ -13,8 +13,7 @@ static enum ta_status check_all(struct workspace *workspace, bool loaded, struct
             continue;
         enum ta_status answer = row->check(workspace, report, &found);
         if (answer == TA_E_MEMORY || answer == TA_E_INTERRUPTED) {
-            *why = found;
-            return answer;
+            return ta_problem_copy(why, &found);
         }
         if (answer)
             report_problem(report, row->subject, &found);
@@ -24,11 +23,11 @@ static enum ta_status check_all(struct workspace *workspace, bool loaded, struct
 
 enum ta_status ta_ready(struct ta_context *context, const char *folder, bool fix, struct ta_report *report,
                         struct ta_problem *why) {
-    gint64 start = g_get_monotonic_time();
+    struct step step = step_begin(context, report);
     struct workspace workspace;
     struct ta_problem found = {0};
     bool loaded = false;
-    enum ta_status status = workspace_open(context, folder, &workspace, why);
+    enum ta_status status = workspace_open(context, folder, fix ? "ready" : NULL, &workspace, why);
     if (!status && fix)
         status = ready_mend(&workspace, report, why);
     if (!status) {
@@ -42,10 +41,9 @@ enum ta_status ta_ready(struct ta_context *context, const char *folder, bool fix
         report_sort(report);
         report_title(report, loaded ? "%s on %s" : "%s%s", workspace.project.project,
                      loaded ? workspace.setup.target : "");
-        report_next(report, problems ? "apply the first fix, then tanchor ready" : "tanchor build");
+        report_next(report, problems ? "apply the first fix, then {ready}" : "{build}");
         status = problems ? TA_E_NO : TA_OK;
     }
-    workspace_close(&workspace);
-    report_took(report, start);
-    return status;
+    workspace_leave(&workspace);
+    return step_end(&step, status);
 }

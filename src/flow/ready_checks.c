@@ -1,17 +1,17 @@
 #include "flow/ready_checks.h"
 
 #include "base/units.h"
-#include "flow/catalog.h"
-#include "flow/generated.h"
-#include "flow/licences.h"
+#include "flow/catalog/packages.h"
+#include "flow/depot/licences.h"
+#include "flow/project/generated.h"
+#include "flow/project/settings.h"
 #include "flow/report.h"
-#include "flow/settings.h"
-#include "flow/target.h"
-#include "flow/trials.h"
+#include "flow/setup/versions.h"
+#include "flow/verify/trials.h"
 #include "host/digests.h"
 #include "host/files.h"
 #include "host/model_files.h"
-#include "tameanchor/version.h"
+#include "tameanchor/bench.h"
 
 #include <errno.h>
 #include <string.h>
@@ -37,64 +37,37 @@ static enum ta_status check_project(struct workspace *workspace, struct ta_repor
     return status;
 }
 
-static enum ta_status check_sdk(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+/* The resolver says whether what the setup has does for what the project needs. */
+static enum ta_status check_versions(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct project *project = &workspace->project;
     const struct setup *setup = &workspace->setup;
-    const struct needs *needs = &workspace->project.needs.sdk;
-    struct ta_version version;
-    for (size_t i = 0; i < needs->count; ++i) {
-        if (strcmp(needs->items[i].name, setup->sdk))
-            continue;
-        if (!ta_version_parse(setup->sdk_version, &version, NULL) &&
-            ta_range_contains(needs->items[i].range, &version)) {
-            report_add(report, TA_LEVEL_OK, "SDK", NULL, "%s %s (needs %s)", setup->sdk, setup->sdk_version,
-                       needs->items[i].range);
-            return TA_OK;
-        }
-        return ta_problem_set(why, TA_E_NO, "tanchor configure", "%s %s is outside %s, which the project needs",
-                              setup->sdk, setup->sdk_version, needs->items[i].range);
-    }
-    return ta_problem_set(why, TA_E_NO, "tanchor configure", "the project is not made for %s", setup->sdk);
-}
-
-static enum ta_status check_components(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     const struct component **components;
     size_t count;
-    const struct needs *needed = &workspace->project.needs.components;
-    enum ta_status status =
-        plan_components(workspace->arena, &workspace->sdk, &workspace->setup.components, &components, &count, why);
-    for (size_t i = 0; !status && i < needed->count; ++i) {
-        const struct need *need = &needed->items[i];
-        const struct component *found = NULL;
-        struct ta_version version;
-        for (size_t k = 0; k < count && !found; ++k)
-            found = strcmp(components[k]->name, need->name) ? NULL : components[k];
-        if (!found)
-            status = ta_problem_set(why, TA_E_NO, "tanchor configure", "the project needs %s, setup.yaml leaves it out",
-                                    need->name);
-        else if (ta_version_parse(found->version, &version, NULL) || !ta_range_contains(need->range, &version))
-            status = ta_problem_set(why, TA_E_NO, "tanchor configure", "the project needs %s %s, setup.yaml has %s",
-                                    need->name, need->range, found->version);
-    }
+    enum ta_status status = versions_check(workspace->context, project->project, &project->needs, setup, why);
     if (!status)
-        report_add(report, TA_LEVEL_OK, "components", NULL, "%zu of %s %s", count, workspace->sdk.sdk,
-                   workspace->sdk.version);
-    return status;
+        status = workspace_components(workspace, &components, &count, why);
+    if (status)
+        return status;
+    report_add(report, TA_LEVEL_OK, "SDK", NULL, "%s %s (needs %s)", setup->sdk, setup->sdk_version,
+               needs_range(&project->needs.sdk, setup->sdk));
+    report_add(report, TA_LEVEL_OK, "components", NULL, "%zu of %s %s", count, setup->sdk, setup->sdk_version);
+    return TA_OK;
 }
 
 static enum ta_status check_compiler(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     const struct needs *needs = &workspace->project.needs.compilers;
-    const char *range = needs_range(needs, workspace->setup.compiler);
+    const char *family = compiler_words[workspace->setup.compiler], *range = needs_range(needs, family);
     struct toolchain toolchain;
     struct ta_version version;
     enum ta_status status = workspace_toolchain(workspace, &toolchain, why);
     if (status)
         return status;
     if (needs->count && !range)
-        return ta_problem_set(why, TA_E_NO, "tanchor configure", "the project is not made for %s", toolchain.family);
+        return ta_problem_set(why, TA_E_NO, "{configure}", "the project is not made for %s", family);
     if (range && (ta_version_parse(toolchain.version, &version, NULL) || !ta_range_contains(range, &version)))
-        return ta_problem_set(why, TA_E_NO, "tanchor configure", "the project needs %s %s, setup.yaml has %s",
-                              toolchain.family, range, toolchain.version);
-    report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s makes code for %s", toolchain.family, toolchain.version,
+        return ta_problem_set(why, TA_E_NO, "{configure}", "the project needs %s %s, setup.yaml has %s", family, range,
+                              toolchain.version);
+    report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s makes code for %s", family, toolchain.version,
                workspace->profile.isa);
     report_add(report, TA_LEVEL_OK, "C library", NULL, "picolibc for %s", toolchain.multilib);
     return TA_OK;
@@ -103,7 +76,7 @@ static enum ta_status check_compiler(struct workspace *workspace, struct ta_repo
 static enum ta_status check_board(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     enum ta_status status = workspace_board_fits(workspace, &workspace->profile, why);
     if (!status)
-        status = target_can_be_made(workspace->context, &workspace->profile, why);
+        status = board_can_be_made(workspace->context, &workspace->profile, why);
     if (status)
         return status;
     g_autoptr(GString) needed = g_string_new(NULL);
@@ -119,20 +92,15 @@ static enum ta_status check_board(struct workspace *workspace, struct ta_report 
 static enum ta_status check_target(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     const struct setup *setup = &workspace->setup;
     struct bench_target target;
-    struct ta_profile profile;
-    g_auto(GStrv) names = target_names(workspace->context);
-    g_autofree char *all = g_strjoinv(", ", names);
-    if (!g_strv_contains((const char *const *)names, setup->target))
-        return ta_problem_set(why, TA_E_NO, "tanchor configure", "there is no target \"%s\" on the bench%s%s",
-                              setup->target, *all ? ", which has: " : "", all);
-    enum ta_status status = target_read(workspace->context, setup->target, workspace->arena, &target, why);
-    if (!status)
-        status = target_profile(workspace->context, setup->target, workspace->arena, &profile, why);
-    if (!status && strcmp(target.profile, setup->profile))
-        return ta_problem_set(why, TA_E_NO, "tanchor configure", "%s on the bench is a %s, setup.yaml says %s",
-                              setup->target, target.profile, setup->profile);
-    if (!status && !strcmp(target_state(&target, &profile, "power"), "off")) {
-        g_autofree char *fix = g_strdup_printf("tanchor bench switch %s power=on", setup->target);
+    if (!target_exists(workspace->context, setup->target)) {
+        g_auto(GStrv) names = target_names(workspace->context);
+        g_autofree char *all = g_strjoinv(", ", names);
+        return ta_problem_set(why, TA_E_NO, "{configure}", "there is no target \"%s\" on the bench%s%s", setup->target,
+                              *all ? ", which has: " : "", all);
+    }
+    enum ta_status status = target_read(workspace->context, setup->target, &target, why);
+    if (!status && !strcmp(target_state(&target, &workspace->profile, "power"), "off")) {
+        g_autofree char *fix = g_strdup_printf("{switch %s power=on}", setup->target);
         return ta_problem_set(why, TA_E_NO, fix, "%s has no power", setup->target);
     }
     if (!status)
@@ -142,22 +110,22 @@ static enum ta_status check_target(struct workspace *workspace, struct ta_report
 
 /* Boot switches, cables, cards: as the manifest needs them. */
 static enum ta_status check_state(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
-    const struct needs *wanted = &workspace->project.needs.state;
+    const struct pairs *wanted = &workspace->project.needs.state;
     const char *name = workspace->setup.target;
     struct bench_target target;
-    if (!wanted->count || target_read(workspace->context, name, workspace->arena, &target, NULL))
+    if (!wanted->count || target_read(workspace->context, name, &target, NULL))
         return TA_OK; /* check_target tells of it */
     for (size_t i = 0; i < wanted->count; ++i) {
-        const struct need *each = &wanted->items[i];
+        const struct pair *each = &wanted->items[i];
         const char *is = target_state(&target, &workspace->profile, each->name);
-        g_autofree char *fix = g_strdup_printf("tanchor bench switch %s \"%s=%s\"", name, each->name, each->range);
+        g_autofree char *fix = g_strdup_printf("{switch %s %s=%s}", name, each->name, each->value);
         if (!is)
-            return ta_problem_set(why, TA_E_NO, "tanchor configure --target NAME, with one that has it",
+            return ta_problem_set(why, TA_E_NO, "{target NAME}, with one that has it",
                                   "the project needs a switch \"%s\", which %s does not have", each->name,
                                   workspace->profile.name);
-        if (strcmp(is, each->range))
+        if (strcmp(is, each->value))
             report_add(report, TA_LEVEL_PROBLEM, "switch", fix, "%s of %s is %s and must be %s", each->name, name, is,
-                       each->range);
+                       each->value);
         else
             report_add(report, TA_LEVEL_OK, "switch", NULL, "%s of %s is %s", each->name, name, is);
     }
@@ -169,21 +137,19 @@ static enum ta_status check_platform(struct workspace *workspace, struct ta_repo
     const struct needs *wanted = &workspace->project.needs.platform;
     struct bench_target target;
     struct ta_version version;
-    if (target_read(workspace->context, workspace->setup.target, workspace->arena, &target, NULL))
+    if (target_read(workspace->context, workspace->setup.target, &target, NULL))
         return TA_OK;
     if (profile->platform && !target.platform_version)
-        return ta_problem_set(why, TA_E_NO,
-                              "tanchor catalog add the image, then tanchor bench remove and add the target",
+        return ta_problem_set(why, TA_E_NO, "{fetch} the image, then {remove-target} and {add-target} again",
                               "%s starts from %s, which is not here", workspace->setup.target, profile->platform);
     for (size_t i = 0; i < wanted->count; ++i) {
         const struct need *each = &wanted->items[i];
         if (!profile->platform || strcmp(profile->platform, each->name))
-            return ta_problem_set(why, TA_E_NO, "tanchor configure --target NAME, with one that has it",
+            return ta_problem_set(why, TA_E_NO, "{target NAME}, with one that has it",
                                   "the project needs the platform %s, which %s does not have", each->name,
                                   workspace->setup.target);
         if (ta_version_parse(target.platform_version, &version, NULL) || !ta_range_contains(each->range, &version))
-            return ta_problem_set(why, TA_E_NO,
-                                  "tanchor catalog add a newer image, then tanchor bench remove and add the target",
+            return ta_problem_set(why, TA_E_NO, "{fetch} a newer image, then {remove-target} and {add-target} again",
                                   "%s has %s %s, the project needs %s", workspace->setup.target, each->name,
                                   target.platform_version, each->range);
     }
@@ -197,14 +163,13 @@ static enum ta_status check_platform(struct workspace *workspace, struct ta_repo
 /* Installed packages carry the digest of each of their files. */
 static enum ta_status check_packages(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     const struct setup *setup = &workspace->setup;
-    g_autofree char *folder =
-        g_strdup_printf("%s/packages/%s-%s", workspace->context->home, setup->sdk, setup->sdk_version);
+    g_autofree char *folder = package_folder(workspace->context, setup->sdk, setup->sdk_version);
     g_autofree char *yaml = g_build_filename(folder, "package.yaml", NULL);
     g_autofree char *known = g_build_filename(workspace->context->cache, "packages.json", NULL);
     struct package package;
     if (!g_file_test(yaml, G_FILE_TEST_EXISTS) || !g_str_has_prefix(workspace->sdk_folder, folder))
         return TA_OK; /* a catalog's own folder may change */
-    enum ta_status status = package_read(yaml, yaml, workspace->arena, &package, why);
+    enum ta_status status = package_read(yaml, yaml, workspace->context->arena, &package, why);
     if (status)
         return status;
     struct digests *digests = digests_open(known);
@@ -212,7 +177,7 @@ static enum ta_status check_packages(struct workspace *workspace, struct ta_repo
     for (size_t i = 0; i < package.files.count && !wrong; ++i) {
         g_autofree char *path = g_build_filename(folder, package.files.items[i].name, NULL);
         const char *digest = digests_of(digests, path);
-        if (!digest || strncmp(digest, package.files.items[i].range, SHA256_TEXT_BYTES - 1))
+        if (!digest || strncmp(digest, package.files.items[i].value, SHA256_TEXT_BYTES - 1))
             wrong = package.files.items[i].name;
     }
     digests_close(digests);
@@ -221,8 +186,7 @@ static enum ta_status check_packages(struct workspace *workspace, struct ta_repo
                    setup->sdk_version);
         return TA_OK;
     }
-    g_autofree char *fix =
-        g_strdup_printf("tanchor catalog remove %s@%s --anyway, then add it again", setup->sdk, setup->sdk_version);
+    g_autofree char *fix = g_strdup_printf("{remove-anyway %s@%s}, then add it again", setup->sdk, setup->sdk_version);
     return ta_problem_set(why, TA_E_NO, fix, "%s %s is damaged: %s is not what was installed", setup->sdk,
                           setup->sdk_version, wrong);
 }
@@ -230,10 +194,9 @@ static enum ta_status check_packages(struct workspace *workspace, struct ta_repo
 static enum ta_status check_licences(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     const struct component **components;
     size_t count;
-    enum ta_status status =
-        plan_components(workspace->arena, &workspace->sdk, &workspace->setup.components, &components, &count, why);
+    enum ta_status status = workspace_components(workspace, &components, &count, why);
     if (status)
-        return TA_OK; /* check_components tells of it */
+        return TA_OK; /* check_versions tells of it */
     for (size_t i = 0; i < count; ++i) {
         g_autofree char *until = NULL;
         struct ta_problem found;
@@ -255,16 +218,13 @@ static enum ta_status check_settings(struct workspace *workspace, struct ta_repo
 }
 
 static enum ta_status check_generated(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
-    static const char *const names[] = {"board.h", "board.ld", "settings.h", "resources.h", "resources.S"};
-    const struct setup *setup = &workspace->setup;
+    const struct layout *out = &workspace->layout;
+    const char *const files[] = {out->header, out->script, out->settings, out->resources_header, out->resources};
     (void)why;
-    for (size_t i = 0; i < G_N_ELEMENTS(names); ++i) {
-        g_autofree char *path = g_strdup_printf("out/%s-%s/generated/%s", setup->target, setup->compiler, names[i]);
-        if (generated_is_edited(workspace, path))
-            report_add(report, TA_LEVEL_PROBLEM, "generated",
-                       "tanchor build --edited keep puts it aside, --edited restore undoes it", "%s was edited by hand",
-                       path);
-    }
+    for (size_t i = 0; i < G_N_ELEMENTS(files); ++i)
+        if (generated_is_edited(workspace, files[i]))
+            report_add(report, TA_LEVEL_PROBLEM, "generated", "{keep-edits} puts it aside, {lose-edits} undoes it",
+                       "%s was edited by hand", files[i]);
     return TA_OK;
 }
 
@@ -304,38 +264,30 @@ static enum ta_status check_clock(struct workspace *workspace, struct ta_report 
 }
 
 const struct ready_row ready_rows[] = {
-    {"clock", check_clock, false},
-    {"disk", check_disk, false},
-    {"project", check_project, false},
-    {"setting", check_settings, false},
-    {"SDK", check_sdk, true},
-    {"package", check_packages, true},
-    {"components", check_components, true},
-    {"licence", check_licences, true},
-    {"compiler", check_compiler, true},
-    {"board", check_board, true},
-    {"target", check_target, true},
-    {"switch", check_state, true},
-    {"platform", check_platform, true},
-    {"generated", check_generated, true},
-    {NULL, NULL, false},
+    {"clock", check_clock, false},        {"disk", check_disk, false},
+    {"project", check_project, false},    {"setting", check_settings, false},
+    {"versions", check_versions, true},   {"package", check_packages, true},
+    {"licence", check_licences, true},    {"compiler", check_compiler, true},
+    {"board", check_board, true},         {"target", check_target, true},
+    {"switch", check_state, true},        {"platform", check_platform, true},
+    {"generated", check_generated, true}, {NULL, NULL, false},
 };
 
 /* Mending. */
 
 static enum ta_status mend_target(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
-    const struct needs *wanted = &workspace->project.needs.state;
+    const struct pairs *wanted = &workspace->project.needs.state;
     const char *name = workspace->setup.target;
     struct bench_target target;
     g_autoptr(GPtrArray) changes = g_ptr_array_new_with_free_func(g_free);
-    if (target_read(workspace->context, name, workspace->arena, &target, NULL))
+    if (target_read(workspace->context, name, &target, NULL))
         return TA_OK;
     if (!strcmp(target_state(&target, &workspace->profile, "power"), "off"))
         g_ptr_array_add(changes, g_strdup("power=on"));
     for (size_t i = 0; i < wanted->count; ++i) {
         const char *is = target_state(&target, &workspace->profile, wanted->items[i].name);
-        if (is && strcmp(is, wanted->items[i].range))
-            g_ptr_array_add(changes, g_strdup_printf("%s=%s", wanted->items[i].name, wanted->items[i].range));
+        if (is && strcmp(is, wanted->items[i].value))
+            g_ptr_array_add(changes, g_strdup_printf("%s=%s", wanted->items[i].name, wanted->items[i].value));
     }
     guint count = changes->len;
     g_ptr_array_add(changes, NULL);

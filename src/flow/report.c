@@ -2,11 +2,12 @@
 
 #include <string.h>
 
-/* The public report first: a pointer to one is a pointer to the other. */
-struct full_report {
-    struct ta_report report;
+struct ta_report {
+    const char *title, *next;
+    double seconds;
     GStringChunk *texts;
-    GArray *findings, *facts, *verdicts;
+    GArray *findings, *facts;
+    GPtrArray *recordings;
 };
 
 static const char *const level_texts[] = {
@@ -19,42 +20,85 @@ const char *ta_level_text(enum ta_level level) {
     return (size_t)level < G_N_ELEMENTS(level_texts) ? level_texts[level] : "unknown";
 }
 
+static void free_recording(gpointer recording) {
+    ta_recording_free(recording);
+}
+
 struct ta_report *ta_report_new(void) {
-    struct full_report *full = g_new0(struct full_report, 1);
-    full->texts = g_string_chunk_new(1024);
-    full->findings = g_array_new(FALSE, TRUE, sizeof(struct ta_finding));
-    full->facts = g_array_new(FALSE, TRUE, sizeof(struct ta_fact));
-    full->verdicts = g_array_new(FALSE, TRUE, sizeof(struct ta_verdict));
-    return &full->report;
+    struct ta_report *report = g_new0(struct ta_report, 1);
+    report->texts = g_string_chunk_new(1024);
+    report->findings = g_array_new(FALSE, TRUE, sizeof(struct ta_finding));
+    report->facts = g_array_new(FALSE, TRUE, sizeof(struct ta_fact));
+    report->recordings = g_ptr_array_new_with_free_func(free_recording);
+    return report;
 }
 
 void ta_report_free(struct ta_report *report) {
-    struct full_report *full = (struct full_report *)report;
-    if (!full)
+    if (!report)
         return;
-    g_string_chunk_free(full->texts);
-    g_array_free(full->findings, TRUE);
-    g_array_free(full->facts, TRUE);
-    g_array_free(full->verdicts, TRUE);
-    g_free(full);
+    g_string_chunk_free(report->texts);
+    g_array_free(report->findings, TRUE);
+    g_array_free(report->facts, TRUE);
+    g_ptr_array_free(report->recordings, TRUE);
+    g_free(report);
+}
+
+/* Reading. */
+
+const char *ta_report_title(const struct ta_report *report) {
+    return report->title;
+}
+
+const char *ta_report_next(const struct ta_report *report) {
+    return report->next;
+}
+
+double ta_report_seconds(const struct ta_report *report) {
+    return report->seconds;
+}
+
+size_t ta_report_findings(const struct ta_report *report) {
+    return report->findings->len;
+}
+
+const struct ta_finding *ta_report_finding(const struct ta_report *report, size_t index) {
+    return index < report->findings->len ? &g_array_index(report->findings, struct ta_finding, index) : NULL;
+}
+
+size_t ta_report_facts(const struct ta_report *report) {
+    return report->facts->len;
+}
+
+const struct ta_fact *ta_report_fact_at(const struct ta_report *report, size_t index) {
+    return index < report->facts->len ? &g_array_index(report->facts, struct ta_fact, index) : NULL;
+}
+
+size_t ta_report_recordings(const struct ta_report *report) {
+    return report->recordings->len;
+}
+
+const struct ta_recording *ta_report_recording(const struct ta_report *report, size_t index) {
+    return index < report->recordings->len ? report->recordings->pdata[index] : NULL;
 }
 
 size_t ta_report_count(const struct ta_report *report, enum ta_level level) {
     size_t count = 0;
-    for (size_t i = 0; i < report->finding_count; ++i)
-        count += report->findings[i].level == level;
+    for (size_t i = 0; i < report->findings->len; ++i)
+        count += ta_report_finding(report, i)->level == level;
     return count;
 }
 
 const struct ta_fact *ta_report_fact(const struct ta_report *report, const char *name) {
-    for (size_t i = 0; i < report->fact_count; ++i)
-        if (!strcmp(report->facts[i].name, name))
-            return &report->facts[i];
+    for (size_t i = 0; i < report->facts->len; ++i)
+        if (!strcmp(ta_report_fact_at(report, i)->name, name))
+            return ta_report_fact_at(report, i);
     return NULL;
 }
 
+/* Filling. */
+
 static const char *keep(struct ta_report *report, const char *text) {
-    return text ? g_string_chunk_insert(((struct full_report *)report)->texts, text) : NULL;
+    return text ? g_string_chunk_insert(report->texts, text) : NULL;
 }
 
 static const char *keep_printf(struct ta_report *report, const char *format, va_list arguments) {
@@ -78,15 +122,12 @@ void report_next(struct ta_report *report, const char *format, ...) {
 
 void report_add(struct ta_report *report, enum ta_level level, const char *subject, const char *fix, const char *format,
                 ...) {
-    struct full_report *full = (struct full_report *)report;
     va_list arguments;
     va_start(arguments, format);
     struct ta_finding finding = {level, keep(report, subject), keep_printf(report, format, arguments),
                                  keep(report, fix && *fix ? fix : NULL)};
     va_end(arguments);
-    g_array_append_val(full->findings, finding);
-    report->findings = (const struct ta_finding *)(void *)full->findings->data;
-    report->finding_count = full->findings->len;
+    g_array_append_val(report->findings, finding);
 }
 
 void report_problem(struct ta_report *report, const char *subject, const struct ta_problem *why) {
@@ -96,45 +137,35 @@ void report_problem(struct ta_report *report, const char *subject, const struct 
     report_add(report, TA_LEVEL_PROBLEM, subject, why->fix, "%s%s%s", place->str, place->len ? ": " : "", why->what);
 }
 
-static void add_fact(struct ta_report *report, struct ta_fact fact) {
-    struct full_report *full = (struct full_report *)report;
-    g_array_append_val(full->facts, fact);
-    report->facts = (const struct ta_fact *)(void *)full->facts->data;
-    report->fact_count = full->facts->len;
-}
-
 void report_text(struct ta_report *report, const char *name, const char *text) {
-    add_fact(report, (struct ta_fact){keep(report, name), keep(report, text), 0});
+    const struct ta_fact fact = {keep(report, name), keep(report, text), 0};
+    g_array_append_val(report->facts, fact);
 }
 
 void report_number(struct ta_report *report, const char *name, int64_t number) {
-    add_fact(report, (struct ta_fact){keep(report, name), NULL, number});
+    const struct ta_fact fact = {keep(report, name), NULL, number};
+    g_array_append_val(report->facts, fact);
 }
 
-void report_verdict(struct ta_report *report, const struct ta_verdict *verdict) {
-    struct full_report *full = (struct full_report *)report;
-    g_array_append_val(full->verdicts, *verdict);
-    report->verdicts = (const struct ta_verdict *)(void *)full->verdicts->data;
-    report->verdict_count = full->verdicts->len;
+void report_recording(struct ta_report *report, struct ta_recording *recording) {
+    g_ptr_array_add(report->recordings, recording);
 }
 
-void report_took(struct ta_report *report, gint64 start_us) {
-    report->seconds = (double)(g_get_monotonic_time() - start_us) / 1e6;
+void report_took(struct ta_report *report, double seconds) {
+    report->seconds = seconds;
 }
 
 /* A finding's place when problems come first. */
-static int rank(const struct ta_finding *finding) {
-    return finding->level == TA_LEVEL_PROBLEM ? 0 : finding->level == TA_LEVEL_WARNING ? 1 : 2;
+static int rank(enum ta_level level) {
+    return level == TA_LEVEL_PROBLEM ? 0 : level == TA_LEVEL_WARNING ? 1 : 2;
 }
 
 void report_sort(struct ta_report *report) {
-    GArray *findings = ((struct full_report *)report)->findings;
-    GArray *sorted = g_array_sized_new(FALSE, TRUE, sizeof(struct ta_finding), findings->len);
+    GArray *sorted = g_array_sized_new(FALSE, TRUE, sizeof(struct ta_finding), report->findings->len);
     for (int wanted = 0; wanted <= 2; ++wanted)
-        for (guint i = 0; i < findings->len; ++i)
-            if (rank(&g_array_index(findings, struct ta_finding, i)) == wanted)
-                g_array_append_val(sorted, g_array_index(findings, struct ta_finding, i));
-    g_array_free(findings, TRUE);
-    ((struct full_report *)report)->findings = sorted;
-    report->findings = (const struct ta_finding *)(void *)sorted->data;
+        for (size_t i = 0; i < report->findings->len; ++i)
+            if (rank(ta_report_finding(report, i)->level) == wanted)
+                g_array_append_vals(sorted, ta_report_finding(report, i), 1);
+    g_array_free(report->findings, TRUE);
+    report->findings = sorted;
 }

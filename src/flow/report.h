@@ -17,9 +17,10 @@ void report_sort(struct ta_report *report);
 void report_problem(struct ta_report *report, const char *subject, const struct ta_problem *why);
 void report_text(struct ta_report *report, const char *name, const char *text);
 void report_number(struct ta_report *report, const char *name, int64_t number);
-void report_verdict(struct ta_report *report, const struct ta_verdict *verdict);
 
-/* The step took this long: from START_US of g_get_monotonic_time until now. */
-void report_took(struct ta_report *report, gint64 start_us);
+/* RECORDING is the report's from now on. */
+void report_recording(struct ta_report *report, struct ta_recording *recording);
+
+void report_took(struct ta_report *report, double seconds);
 
 #endif

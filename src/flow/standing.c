@@ -1,11 +1,11 @@
 /* Where a project stands in the chain, and the next step. */
 #include "tameanchor/chain.h"
 
-#include "flow/build.h"
+#include "flow/build/build.h"
+#include "flow/project/workspace.h"
 #include "flow/report.h"
-#include "flow/target.h"
-#include "flow/verified.h"
-#include "flow/workspace.h"
+#include "flow/setup/verified.h"
+#include "flow/target/target.h"
 
 #include <string.h>
 
@@ -16,11 +16,11 @@ static bool stand_configured(struct workspace *workspace, struct ta_report *repo
     struct ta_problem why;
     if (workspace_load(workspace, &why)) {
         report_add(report, TA_LEVEL_NOTE, "configure", NULL, "%s", why.what);
-        report_next(report, "tanchor configure");
+        report_next(report, "{configure}");
         return false;
     }
     report_add(report, TA_LEVEL_OK, "configure", NULL, "%s %s, %s %s, target %s", setup->sdk, setup->sdk_version,
-               setup->compiler, setup->compiler_version, setup->target);
+               compiler_words[setup->compiler], setup->compiler_version, setup->target);
     return true;
 }
 
@@ -29,7 +29,7 @@ static bool stand_built(struct workspace *workspace, struct ta_image *image, str
     char identity[TA_IDENTITY_SHORT];
     enum ta_status status = workspace_image(workspace, image, &why);
     const char *changed = status ? NULL : build_first_change(workspace);
-    report_next(report, "tanchor build");
+    report_next(report, "{build}");
     if (status) {
         report_add(report, TA_LEVEL_NOTE, "build", NULL, "%s", why.what);
         return false;
@@ -45,12 +45,10 @@ static bool stand_built(struct workspace *workspace, struct ta_image *image, str
 
 static bool stand_deployed(struct workspace *workspace, const struct ta_image *image, struct ta_report *report) {
     struct target target;
-    struct ta_profile profile;
     struct ta_problem why;
     const char *name = workspace->setup.target;
-    report_next(report, "tanchor deploy");
-    if (target_profile(workspace->context, name, workspace->arena, &profile, &why) ||
-        target_open(workspace->context, name, &workspace->profile, &target, &why)) {
+    report_next(report, "{deploy}");
+    if (target_open(workspace->context, name, &workspace->profile, &target, &why)) {
         report_add(report, TA_LEVEL_PROBLEM, "deploy", why.fix, "%s", why.what);
         return false;
     }
@@ -65,7 +63,7 @@ static void stand_verified(struct workspace *workspace, const struct ta_image *i
     struct verified verified;
     char identity[TA_IDENTITY_TEXT];
     ta_identity_text(&image->identity, identity, sizeof identity);
-    report_next(report, "tanchor verify");
+    report_next(report, "{verify}");
     if (!verified_read(workspace, &verified) || strcmp(verified.identity, identity)) {
         report_add(report, TA_LEVEL_NOTE, "verify", NULL, "this image was not verified yet");
     } else if (verified.failed) {
@@ -73,16 +71,16 @@ static void stand_verified(struct workspace *workspace, const struct ta_image *i
                    verified.passed + verified.failed);
     } else {
         report_add(report, TA_LEVEL_OK, "verify", NULL, "all %u trials passed", verified.passed);
-        report_next(report, "change a line, then tanchor build && tanchor verify");
+        report_next(report, "change a line, then {build} and {verify}");
     }
 }
 
 enum ta_status ta_standing(struct ta_context *context, const char *folder, struct ta_report *report,
                            struct ta_problem *why) {
-    gint64 start = g_get_monotonic_time();
+    struct step step = step_begin(context, report);
     struct workspace workspace;
     struct ta_image image = {0};
-    enum ta_status status = workspace_open(context, folder, &workspace, why);
+    enum ta_status status = workspace_open(context, folder, NULL, &workspace, why);
     if (!status) {
         report_title(report, "%s %s", workspace.project.project, workspace.project.version);
         report_add(report, TA_LEVEL_OK, "import", NULL, "%s", workspace.folder);
@@ -90,7 +88,5 @@ enum ta_status ta_standing(struct ta_context *context, const char *folder, struc
             stand_deployed(&workspace, &image, report))
             stand_verified(&workspace, &image, report);
     }
-    workspace_close(&workspace);
-    report_took(report, start);
-    return status;
+    return step_end(&step, status);
 }

@@ -3,6 +3,7 @@
 #include "base/text.h"
 #include "base/units.h"
 #include "host/files.h"
+#include "host/memory.h"
 #include "host/schema.h"
 
 #include <stdio.h>
@@ -42,9 +43,8 @@ static const struct field package_needs_fields[] = {
 static const struct shape package_needs_shape = {sizeof(MODEL), package_needs_fields};
 #undef MODEL
 #define MODEL struct setting
-static const char *const setting_words[] = {"text", "id", "token", "number", "choice", "secret", NULL};
 static const struct field setting_fields[] = {
-    WORD("kind", FIELD_TEXT, kind, setting_words),
+    WORD("kind", FIELD_ENUM, kind, setting_words),
     AT("ask", FIELD_TEXT, ask),
     AT("pattern", FIELD_TEXT, pattern),
     AT("example", FIELD_TEXT, example),
@@ -79,17 +79,15 @@ static const struct shape project_shape = {sizeof(MODEL), project_fields};
 
 /* setup.yaml */
 #define MODEL struct setup
-static const char *const optimise_words[] = {"size", "speed", "debug", NULL};
-static const char *const compiler_words[] = {"gcc", "clang", NULL};
 static const struct field setup_fields[] = {
     REQUIRED("sdk", FIELD_NAME, sdk),
     REQUIRED("sdk-version", FIELD_VERSION, sdk_version),
-    REQUIRED("components", FIELD_RANGES, components),
-    WORD("compiler", FIELD_TEXT, compiler, compiler_words),
+    REQUIRED("components", FIELD_PINS, components),
+    WORD("compiler", FIELD_ENUM, compiler, compiler_words),
     REQUIRED("compiler-version", FIELD_VERSION, compiler_version),
     REQUIRED("target", FIELD_NAME, target),
     REQUIRED("profile", FIELD_NAME, profile),
-    WORD("optimise", FIELD_TEXT, optimise, optimise_words),
+    WORD("optimise", FIELD_ENUM, optimise, optimisation_words),
     AT("with", FIELD_RANGES, with),
     AT("without", FIELD_TEXTS, without),
     AT("stack", FIELD_SIZE, options.stack_bytes),
@@ -173,11 +171,10 @@ static const struct shape sdk_shape = {sizeof(MODEL), sdk_fields};
 
 /* package.yaml */
 #define MODEL struct package
-static const char *const package_words[] = {"example", "sdk", "component", "board", "emulator", "platform", NULL};
 static const struct field package_fields[] = {
     AT("format", FIELD_FORMAT, format),
     REQUIRED("package", FIELD_NAME, package),
-    WORD("kind", FIELD_TEXT, kind, package_words),
+    WORD("kind", FIELD_ENUM, kind, package_kind_words),
     REQUIRED("version", FIELD_VERSION, version),
     AT("title", FIELD_TEXT, title),
     AT("summary", FIELD_TEXT, summary),
@@ -242,7 +239,7 @@ static const struct field profile_fields[] = {
     REQUIRED("version", FIELD_VERSION, version),
     REQUIRED("title", FIELD_TEXT, title),
     AT("summary", FIELD_TEXT, summary),
-    WORD("kind", FIELD_TEXT, kind, kind_words),
+    WORD("kind", FIELD_ENUM, kind, kind_words),
     REQUIRED("isa", FIELD_TEXT, isa),
     {.key = "harts", .kind = FIELD_COUNT, .offset = offsetof(MODEL, harts), .minimum = 1, .maximum = 8},
     REQUIRED("clock", FIELD_FREQUENCY, clock_hz),
@@ -260,7 +257,8 @@ static const struct field profile_fields[] = {
 static const struct shape profile_shape = {sizeof(MODEL), profile_fields};
 #undef MODEL
 
-static enum ta_status check_profile(const void *model, struct ta_problem *why) {
+static enum ta_status check_profile(void *model, struct ta_problem *why) {
+    ((struct ta_profile *)model)->struct_version = TA_PROFILE_VERSION;
     return ta_profile_check(model, why);
 }
 
@@ -294,9 +292,9 @@ enum ta_status profile_read_text(const char *text, size_t length, const char *na
     return schema_read_text(text, length, name, &profile_shape, arena, profile, check_profile, why);
 }
 
-enum ta_status profile_overlay(const char *text, size_t length, const char *name, struct arena *arena,
+enum ta_status profile_overlay(const char *text, size_t length, const char *name, bool check, struct arena *arena,
                                struct ta_profile *profile, struct ta_problem *why) {
-    return schema_overlay(text, length, name, &profile_shape, arena, profile, check_profile, why);
+    return schema_overlay(text, length, name, &profile_shape, arena, profile, check ? check_profile : NULL, why);
 }
 
 enum ta_status bench_target_read(const char *path, const char *name, struct arena *arena, struct bench_target *target,
@@ -314,14 +312,7 @@ enum ta_status package_read_text(const char *text, size_t length, const char *na
     return schema_read_text(text, length, name, &package_shape, arena, package, NULL, why);
 }
 
-/* catalogs.yaml and preferences.yaml of a user */
-#define MODEL struct catalogs
-static const struct field catalogs_fields[] = {
-    REQUIRED("catalogs", FIELD_TEXTS, places),
-    END,
-};
-static const struct shape catalogs_shape = {sizeof(MODEL), catalogs_fields};
-#undef MODEL
+/* preferences.yaml of a user */
 #define MODEL struct preferences
 static const struct field preferences_fields[] = {
     AT("archive-size", FIELD_SIZE, archive_bytes),
@@ -338,10 +329,6 @@ static const struct field preferences_fields[] = {
 static const struct shape preferences_shape = {sizeof(MODEL), preferences_fields};
 #undef MODEL
 
-enum ta_status catalogs_read(const char *path, struct arena *arena, struct catalogs *catalogs, struct ta_problem *why) {
-    return schema_read(path, path, &catalogs_shape, arena, catalogs, NULL, why);
-}
-
 enum ta_status preferences_read(const char *path, struct arena *arena, struct preferences *preferences,
                                 struct ta_problem *why) {
     return schema_read(path, path, &preferences_shape, arena, preferences, NULL, why);
@@ -351,8 +338,8 @@ enum ta_status preferences_read(const char *path, struct arena *arena, struct pr
    see text. */
 
 static enum ta_status write_text(const char *path, struct text *text, struct ta_problem *why) {
-    enum ta_status status = text->failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory")
-                                         : file_write_changed(path, text->bytes, text->length, why);
+    text_or_end(text);
+    enum ta_status status = file_write_changed(path, text->bytes, text->length, why);
     text_free(text);
     return status;
 }
@@ -369,9 +356,10 @@ enum ta_status setup_write(const char *path, const struct setup *setup, struct t
                 "# Written by tanchor configure; small enough to edit.\nsdk: %s\nsdk-version: \"%s\"\ncomponents:%s\n",
                 setup->sdk, setup->sdk_version, setup->components.count ? "" : " {}");
     for (size_t i = 0; i < setup->components.count; ++i)
-        text_printf(&text, "  %s: \"%s\"\n", setup->components.items[i].name, setup->components.items[i].range);
+        text_printf(&text, "  %s: \"%s\"\n", setup->components.items[i].name, setup->components.items[i].version);
     text_printf(&text, "compiler: %s\ncompiler-version: \"%s\"\ntarget: %s\nprofile: %s\noptimise: %s\n",
-                setup->compiler, setup->compiler_version, setup->target, setup->profile, setup->optimise);
+                compiler_words[setup->compiler], setup->compiler_version, setup->target, setup->profile,
+                optimisation_words[setup->optimise]);
     for (size_t i = 0; i < setup->with.count; ++i)
         text_printf(&text, "%s  %s: \"%s\"\n", i ? "" : "with:\n", setup->with.items[i].name,
                     setup->with.items[i].range);
@@ -385,19 +373,11 @@ enum ta_status setup_write(const char *path, const struct setup *setup, struct t
     return write_text(path, &text, why);
 }
 
-enum ta_status catalogs_write(const char *path, const struct catalogs *catalogs, struct ta_problem *why) {
-    struct text text = {0};
-    text_printf(&text, "# The catalogs in their order; written by tanchor catalog use and forget.\ncatalogs:\n");
-    for (size_t i = 0; i < catalogs->places.count; ++i)
-        text_printf(&text, "  - \"%s\"\n", catalogs->places.items[i]);
-    return write_text(path, &text, why);
-}
-
 /* Names and values in double quotes: neither holds any (flow/bench.c sees to it). */
-static void write_words(struct text *text, const char *key, const struct needs *words) {
+static void write_words(struct text *text, const char *key, const struct pairs *words) {
     for (size_t i = 0; i < words->count; ++i)
         text_printf(text, "%s%s  \"%s\": \"%s\"\n", i ? "" : key, i ? "" : ":\n", words->items[i].name,
-                    words->items[i].range);
+                    words->items[i].value);
 }
 
 enum ta_status bench_target_write(const char *path, const struct bench_target *target, struct ta_problem *why) {

@@ -23,7 +23,7 @@ static enum ta_status refuse(const struct entry_reader *reader, const char *key,
 }
 
 /* The texts of an entry, and what each must be. */
-enum text_kind { PLAIN, NAME, KIND, VERSION, DIGEST };
+enum text_kind { PLAIN, NAME, VERSION, DIGEST };
 static const struct {
     const char *key;
     size_t offset;
@@ -31,7 +31,6 @@ static const struct {
     bool required;
 } text_keys[] = {
     {"name", offsetof(struct offer, package.package), NAME, true},
-    {"kind", offsetof(struct offer, package.kind), KIND, true},
     {"version", offsetof(struct offer, package.version), VERSION, true},
     {"title", offsetof(struct offer, package.title), PLAIN, false},
     {"summary", offsetof(struct offer, package.summary), PLAIN, false},
@@ -59,17 +58,11 @@ static bool is_name(const char *text) {
     return strlen(text) <= NAME_BYTES && text_is_name(text);
 }
 
-static bool is_kind(const char *text) {
-    static const char *const kinds[] = {"example", "sdk", "component", "board", "emulator", "platform", NULL};
-    return g_strv_contains(kinds, text);
-}
-
 /* What is wrong with TEXT as a KIND, or null. Texts for people hold no control characters: they go to a terminal. */
 static const char *text_fault(enum text_kind kind, const char *text) {
     struct ta_version version;
     switch (kind) {
     case NAME: return is_name(text) ? NULL : "is no name";
-    case KIND: return is_kind(text) ? NULL : "is not known";
     case VERSION: return ta_version_parse(text, &version, NULL) ? "is no version" : NULL;
     case DIGEST: return strlen(text) == 64 && strspn(text, "0123456789abcdef") == 64 ? NULL : "is no SHA-256";
     case PLAIN: break;
@@ -82,14 +75,8 @@ static const char *text_fault(enum text_kind kind, const char *text) {
     return NULL;
 }
 
-static enum ta_status keep_text(const struct entry_reader *reader, const char *text, const char **kept) {
-    *kept = arena_text(reader->arena, text);
-    return *kept ? TA_OK : ta_problem_set(reader->why, TA_E_MEMORY, NULL, "out of memory");
-}
-
 static enum ta_status read_texts(const struct entry_reader *reader, const json_t *entry, struct offer *offer) {
-    enum ta_status status = TA_OK;
-    for (size_t i = 0; !status && i < G_N_ELEMENTS(text_keys); ++i) {
+    for (size_t i = 0; i < G_N_ELEMENTS(text_keys); ++i) {
         const json_t *value = json_object_get(entry, text_keys[i].key);
         const char *text = json_string_value(value), *fault = text ? text_fault(text_keys[i].kind, text) : NULL;
         if (!value && text_keys[i].required)
@@ -99,9 +86,11 @@ static enum ta_status read_texts(const struct entry_reader *reader, const json_t
         if (fault)
             return refuse(reader, text_keys[i].key, fault);
         if (text)
-            status = keep_text(reader, text, MEMBER(const char *, offer, text_keys[i].offset));
+            *MEMBER(const char *, offer, text_keys[i].offset) = arena_text(reader->arena, text);
     }
-    return status;
+    const char *kind = json_string_value(json_object_get(entry, "kind"));
+    offer->package.kind = kind ? package_kind_of(kind) : PACKAGE_KINDS;
+    return offer->package.kind == PACKAGE_KINDS ? refuse(reader, "kind", kind ? "is not known" : "is missing") : TA_OK;
 }
 
 static enum ta_status read_numbers(const struct entry_reader *reader, const json_t *entry, struct offer *offer) {
@@ -124,16 +113,13 @@ static enum ta_status read_list(const struct entry_reader *reader, const char *k
     if (!json_is_array(list) || count > LIST_ITEMS)
         return refuse(reader, key, "is no list, or too long");
     texts->items = arena_alloc(reader->arena, (count + 1) * sizeof *texts->items);
-    if (!texts->items)
-        return ta_problem_set(reader->why, TA_E_MEMORY, NULL, "out of memory");
-    enum ta_status status = TA_OK;
-    for (size_t i = 0; !status && i < count; ++i) {
+    for (size_t i = 0; i < count; ++i) {
         const char *text = json_string_value(json_array_get(list, i));
         if (!text || text_fault(PLAIN, text))
             return refuse(reader, key, "holds what is no text");
-        status = keep_text(reader, text, &texts->items[texts->count++]);
+        texts->items[texts->count++] = arena_text(reader->arena, text);
     }
-    return status;
+    return TA_OK;
 }
 
 static enum ta_status read_ranges(const struct entry_reader *reader, const char *key, json_t *mapping,
@@ -145,22 +131,13 @@ static enum ta_status read_ranges(const struct entry_reader *reader, const char 
     if (!json_is_object(mapping) || json_object_size(mapping) > LIST_ITEMS)
         return refuse(reader, key, "is no mapping, or too long");
     needs->items = arena_alloc(reader->arena, (json_object_size(mapping) + 1) * sizeof *needs->items);
-    if (!needs->items)
-        return ta_problem_set(reader->why, TA_E_MEMORY, NULL, "out of memory");
-    enum ta_status status = TA_OK;
     json_object_foreach(mapping, name, value) {
         const char *range = json_string_value(value);
-        struct need *need = &needs->items[needs->count];
         if (!is_name(name) || !range || text_fault(PLAIN, range) || ta_range_check(range, NULL))
             return refuse(reader, key, "holds what is no version range");
-        status = keep_text(reader, name, &need->name);
-        if (!status)
-            status = keep_text(reader, range, &need->range);
-        if (status)
-            break;
-        ++needs->count;
+        needs->items[needs->count++] = (struct need){arena_text(reader->arena, name), arena_text(reader->arena, range)};
     }
-    return status;
+    return TA_OK;
 }
 
 static enum ta_status read_entry(const struct entry_reader *reader, const json_t *entry, const char *place,
@@ -211,10 +188,8 @@ enum ta_status package_index_read(const char *text, size_t length, const char *p
     if (!status && (!json_is_array(packages) || json_array_size(packages) > PACKAGE_INDEX_OFFERS))
         status = ta_problem_set(why, TA_E_INPUT, "tell the depot's keeper",
                                 "the index has no list of packages, or one of more than %d", PACKAGE_INDEX_OFFERS);
-    if (!status) {
+    if (!status)
         offers->items = arena_alloc(arena, (json_array_size(packages) + 1) * sizeof *offers->items);
-        status = offers->items ? TA_OK : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-    }
     for (size_t i = 0; !status && i < json_array_size(packages); ++i) {
         reader.number = i + 1;
         status = read_entry(&reader, json_array_get(packages, i), place, &offers->items[i]);
@@ -250,6 +225,7 @@ static json_t *entry_json(const struct offer *offer) {
         if (text)
             json_object_set_new(entry, text_keys[i].key, json_string(text));
     }
+    json_object_set_new(entry, "kind", json_string(package_kinds[offer->package.kind].word));
     for (size_t i = 0; i < G_N_ELEMENTS(number_keys); ++i)
         json_object_set_new(entry, number_keys[i].key,
                             json_integer((json_int_t)*CONST_MEMBER(uint64_t, offer, number_keys[i].offset)));

@@ -3,7 +3,7 @@
 #define TA_HOST_PACKAGE_INDEX_H
 
 #include "base/arena.h"
-#include "core/models.h"
+#include "core/model/models.h"
 #include "tameanchor/status.h"
 
 enum { PACKAGE_INDEX_BYTES = 64 << 20, PACKAGE_INDEX_OFFERS = 200000 };

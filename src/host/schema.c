@@ -2,7 +2,7 @@
 
 #include "base/text.h"
 #include "base/units.h"
-#include "core/models.h"
+#include "core/model/models.h"
 #include "host/files.h"
 #include "tameanchor/profile.h"
 #include "tameanchor/version.h"
@@ -16,7 +16,8 @@ struct reader {
     yaml_document_t document;
     struct arena *arena;
     struct ta_problem *why;
-    GString *path; /* of the key being read: "needs.sdk.strand" */
+    GString *path;          /* of the key being read: "needs.sdk.strand" */
+    const yaml_node_t *key; /* the key whose value is read now */
     unsigned nodes, depth;
     bool overlay; /* over a model that holds something already */
 };
@@ -59,10 +60,6 @@ static size_t path_push(struct reader *reader, const char *key) {
     return before;
 }
 
-static enum ta_status no_memory(struct reader *reader) {
-    return ta_problem_set(reader->why, TA_E_MEMORY, NULL, "out of memory");
-}
-
 /* Scalars. */
 
 static const char *scalar_text(const yaml_node_t *node) {
@@ -78,7 +75,7 @@ static enum ta_status read_text(struct reader *reader, const yaml_node_t *node, 
     if (!node->data.scalar.length)
         return refuse(reader, node, "write a value or leave the key out", "it is empty");
     *text = arena_text(reader->arena, scalar_text(node));
-    return *text ? TA_OK : no_memory(reader);
+    return TA_OK;
 }
 
 static int choice_index(const char *const *choices, const char *text) {
@@ -163,15 +160,13 @@ static enum ta_status read_texts(struct reader *reader, const yaml_node_t *node,
         return status;
     size_t count = (size_t)(node->data.sequence.items.top - node->data.sequence.items.start);
     *texts = (struct texts){arena_alloc(reader->arena, (count + 1) * sizeof *texts->items), 0};
-    if (!texts->items)
-        return no_memory(reader);
     for (size_t i = 0; !status && i < count; ++i)
         status = read_text(reader, node_at(reader, node->data.sequence.items.start[i]), &texts->items[texts->count++]);
     return status;
 }
 
-typedef enum ta_status read_pair(struct reader *reader, const char *key, const yaml_node_t *key_node,
-                                 const yaml_node_t *value, const void *how, void *into);
+typedef enum ta_status read_pair(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,
+                                 void *into);
 
 /* Gives each pair of a mapping to READ; keys are texts, and each comes once. */
 static enum ta_status read_pairs(struct reader *reader, const yaml_node_t *node, read_pair *read, const void *how,
@@ -192,7 +187,8 @@ static enum ta_status read_pairs(struct reader *reader, const yaml_node_t *node,
             break;
         }
         size_t before = path_push(reader, scalar_text(key));
-        status = read(reader, scalar_text(key), key, node_at(reader, pair->value), how, into);
+        reader->key = key;
+        status = read(reader, scalar_text(key), node_at(reader, pair->value), how, into);
         g_string_truncate(reader->path, before);
     }
     --reader->depth;
@@ -211,47 +207,13 @@ static enum ta_status read_digest(struct reader *reader, const yaml_node_t *node
     return status;
 }
 
-/* How the values of a mapping of names to texts are read: HOW of read_need. */
+/* How the values of a mapping of names to texts are read: HOW of read_two. */
 struct text_reader {
     enum ta_status (*read)(struct reader *reader, const yaml_node_t *node, const char **text);
 };
 
-static const struct text_reader as_range = {read_range}, as_digest = {read_digest}, as_text = {read_text};
-
-static enum ta_status read_need(struct reader *reader, const char *key, const yaml_node_t *key_node,
-                                const yaml_node_t *value, const void *how, void *into) {
-    struct needs *needs = into;
-    size_t at = 0;
-    (void)key_node;
-    while (at < needs->count && strcmp(needs->items[at].name, key)) /* an overlay replaces what was */
-        ++at;
-    struct need *need = &needs->items[at];
-    needs->count += at == needs->count;
-    need->name = arena_text(reader->arena, key);
-    return need->name ? ((const struct text_reader *)how)->read(reader, value, &need->range) : no_memory(reader);
-}
-
-struct options {
-    struct ta_option *items;
-    size_t count;
-};
-
-static enum ta_status read_option(struct reader *reader, const char *key, const yaml_node_t *key_node,
-                                  const yaml_node_t *value, const void *how, void *into) {
-    struct options *options = into;
-    size_t at = 0;
-    (void)how;
-    while (at < options->count && strcmp(options->items[at].name, key))
-        ++at;
-    struct ta_option *option = &options->items[at];
-    options->count += at == options->count;
-    (void)key_node;
-    option->name = arena_text(reader->arena, key);
-    return option->name ? read_quantity(reader, value, UNIT_NONE, "a whole number", &option->value) : no_memory(reader);
-}
-
-static enum ta_status read_group(struct reader *reader, const yaml_node_t *node, const struct shape *shape,
-                                 void *model);
+static const struct text_reader as_range = {read_range}, as_version = {read_version}, as_digest = {read_digest},
+                                as_text = {read_text};
 
 /* A list of structs as it lies in a model. */
 struct entries {
@@ -259,26 +221,51 @@ struct entries {
     size_t count;
 };
 
-static enum ta_status read_entry(struct reader *reader, const char *key, const yaml_node_t *key_node,
-                                 const yaml_node_t *value, const void *how, void *into) {
-    const struct shape *shape = how;
-    struct entries *entries = into;
-    bool overlay = reader->overlay;
-    char *entry = NULL;
-    (void)key_node;
-    for (size_t i = 0; i < entries->count && !entry; ++i) {
+/* Needs, pins and pairs lie in a model as two texts each. */
+struct two {
+    const char *name, *text;
+};
+G_STATIC_ASSERT(sizeof(struct two) == sizeof(struct need) && sizeof(struct two) == sizeof(struct pin) &&
+                sizeof(struct two) == sizeof(struct pair));
+
+/* The place of KEY among the items, which each begin with their name: an overlay replaces what was. A new one gets the name. */
+static void *item_of(struct reader *reader, struct entries *entries, size_t size, const char *key, bool *is_new) {
+    for (size_t i = 0; i < entries->count; ++i) {
         const char *known;
-        memcpy(&known, entries->items + shape->size_bytes * i, sizeof known);
-        entry = strcmp(known, key) ? NULL : entries->items + shape->size_bytes * i;
+        memcpy(&known, entries->items + size * i, sizeof known);
+        if (!strcmp(known, key))
+            return entries->items + size * i;
     }
-    if (!entry) { /* a new one must be whole */
-        const char *name = arena_text(reader->arena, key);
-        entry = entries->items + shape->size_bytes * entries->count++;
-        memcpy(entry, &name, sizeof name);
-        reader->overlay = false;
-        if (!name)
-            return no_memory(reader);
-    }
+    char *item = entries->items + size * entries->count++;
+    const char *name = arena_text(reader->arena, key);
+    memcpy(item, &name, sizeof name);
+    if (is_new)
+        *is_new = true;
+    return item;
+}
+
+static enum ta_status read_two(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,
+                               void *into) {
+    struct two *two = item_of(reader, into, sizeof *two, key, NULL);
+    return ((const struct text_reader *)how)->read(reader, value, &two->text);
+}
+
+static enum ta_status read_option(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,
+                                  void *into) {
+    struct ta_option *option = item_of(reader, into, sizeof *option, key, NULL);
+    (void)how;
+    return read_quantity(reader, value, UNIT_NONE, "a whole number", &option->value);
+}
+
+static enum ta_status read_group(struct reader *reader, const yaml_node_t *node, const struct shape *shape,
+                                 void *model);
+
+static enum ta_status read_entry(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,
+                                 void *into) {
+    const struct shape *shape = how;
+    bool overlay = reader->overlay, is_new = false;
+    void *entry = item_of(reader, into, shape->size_bytes, key, &is_new);
+    reader->overlay = overlay && !is_new; /* a new one must be whole */
     enum ta_status status = read_group(reader, value, shape, entry);
     reader->overlay = overlay;
     return status;
@@ -289,8 +276,6 @@ static enum ta_status read_list(struct reader *reader, const yaml_node_t *node, 
                                 size_t size, struct entries *entries) {
     size_t kept = reader->overlay ? entries->count : 0;
     char *items = arena_alloc(reader->arena, (kept + pair_count(node) + 1) * size);
-    if (!items)
-        return no_memory(reader);
     if (kept)
         memcpy(items, entries->items, kept * size);
     *entries = (struct entries){items, kept};
@@ -302,8 +287,6 @@ static enum ta_status read_names(struct reader *reader, const yaml_node_t *node,
     struct texts names = {0};
     enum ta_status status = read_texts(reader, node, &names);
     *needs = (struct needs){status ? NULL : arena_alloc(reader->arena, (names.count + 1) * sizeof *needs->items), 0};
-    if (!status && !needs->items)
-        return no_memory(reader);
     for (size_t i = 0; !status && i < names.count; ++i)
         needs->items[needs->count++] = (struct need){names.items[i], "*"};
     return status;
@@ -337,11 +320,11 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
         return !status && *(int *)at < 0 ? refuse_choice(reader, node, field->choices) : status;
     case FIELD_TEXTS: return read_texts(reader, node, at);
     case FIELD_RANGES:
-        return node->type == YAML_SEQUENCE_NODE
-                   ? read_names(reader, node, at)
-                   : read_list(reader, node, read_need, &as_range, sizeof(struct need), at);
-    case FIELD_WORDS: return read_list(reader, node, read_need, &as_text, sizeof(struct need), at);
-    case FIELD_DIGESTS: return read_list(reader, node, read_need, &as_digest, sizeof(struct need), at);
+        return node->type == YAML_SEQUENCE_NODE ? read_names(reader, node, at)
+                                                : read_list(reader, node, read_two, &as_range, sizeof(struct two), at);
+    case FIELD_PINS: return read_list(reader, node, read_two, &as_version, sizeof(struct two), at);
+    case FIELD_WORDS: return read_list(reader, node, read_two, &as_text, sizeof(struct two), at);
+    case FIELD_DIGESTS: return read_list(reader, node, read_two, &as_digest, sizeof(struct two), at);
     case FIELD_NUMBERS: return read_list(reader, node, read_option, NULL, sizeof(struct ta_option), at);
     case FIELD_GROUP: return read_group(reader, node, field->shape, at);
     case FIELD_ENTRIES: return read_list(reader, node, read_entry, field->shape, field->shape->size_bytes, at);
@@ -361,13 +344,13 @@ static enum ta_status refuse_key(struct reader *reader, const yaml_node_t *key, 
     return refuse(reader, key, fix, "there is no such key");
 }
 
-static enum ta_status read_key(struct reader *reader, const char *key, const yaml_node_t *key_node,
-                               const yaml_node_t *value, const void *how, void *into) {
+static enum ta_status read_key(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,
+                               void *into) {
     const struct shape *shape = how;
     const struct field *field = shape->fields;
     while (field->key && strcmp(field->key, key))
         ++field;
-    return field->key ? read_field(reader, value, field, into) : refuse_key(reader, key_node, shape);
+    return field->key ? read_field(reader, value, field, into) : refuse_key(reader, reader->key, shape);
 }
 
 static yaml_node_t *find_key(struct reader *reader, const yaml_node_t *node, const char *key, size_t length,
@@ -413,7 +396,7 @@ static enum ta_status load_document(struct reader *reader, const char *text, siz
     yaml_parser_t parser;
     enum ta_status status = TA_OK;
     if (!yaml_parser_initialize(&parser))
-        return no_memory(reader);
+        g_error("no memory for a YAML parser");
     yaml_parser_set_input_string(&parser, (const unsigned char *)text, length);
     if (!yaml_parser_load(&parser, &reader->document)) {
         status = ta_problem_set(reader->why, TA_E_SYNTAX, "check indentation, quotes and colons there",

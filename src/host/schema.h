@@ -24,8 +24,9 @@ enum field_kind {
     FIELD_ENUM,      /* int: place of the word in CHOICES */
     FIELD_TEXTS,     /* struct texts: a list */
     FIELD_RANGES,    /* struct needs: a mapping of names to version ranges, or a list of names (any version) */
-    FIELD_WORDS,     /* struct needs: a mapping of names to texts */
-    FIELD_DIGESTS,   /* struct needs: a mapping of paths to SHA-256 digests, 64 hexadecimal digits */
+    FIELD_PINS,      /* struct pins: a mapping of names to exact versions */
+    FIELD_WORDS,     /* struct pairs: a mapping of names to texts */
+    FIELD_DIGESTS,   /* struct pairs: a mapping of paths to SHA-256 digests, 64 hexadecimal digits */
     FIELD_NUMBERS,   /* struct ta_option list: a mapping of names to numbers */
     FIELD_GROUP,     /* a nested struct of SHAPE */
     FIELD_ENTRIES,   /* a mapping of names to structs of SHAPE, each with the name as its first member:
@@ -48,7 +49,7 @@ struct shape {
 };
 
 /* Checks a whole model after it was read; a problem whose text starts with a key's path gets that key's place. */
-typedef enum ta_status schema_check(const void *model, struct ta_problem *why);
+typedef enum ta_status schema_check(void *model, struct ta_problem *why);
 
 enum {
     SCHEMA_FILE_BYTES = 4 << 20,

@@ -6,7 +6,6 @@
 
 #include <glib.h>
 #include <glib/gstdio.h>
-#include <jansson.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -27,7 +26,7 @@ enum { PROBE_LIMIT_S = 10, QUESTIONS = 4, ARGUMENTS = 12 };
 enum question { ASK_VERSION, ASK_MULTILIB, ASK_LIBGCC, ASK_COMPILE };
 
 struct candidate {
-    const char *family;
+    enum compiler_family family;
     char *path;
     char *stamp; /* changes when the program does */
     const char *arguments[QUESTIONS][ARGUMENTS];
@@ -53,25 +52,20 @@ static void candidate_free(gpointer data) {
     g_free(candidate);
 }
 
-/* "gcc" or "clang" for a name like riscv64-unknown-elf-gcc, riscv32-none-elf-gcc-13, clang, clang-14; else null. */
-static const char *family_of(const char *name) {
-    static const struct {
-        const char *pattern, *family;
-    } names[] = {
-        {"^riscv(32|64)-[a-z0-9_]+-elf-gcc(-[0-9.]+)?$", "gcc"},
-        {"^clang(-[0-9]+)?$", "clang"},
-    };
-    if (!g_str_has_prefix(name, "riscv") && !g_str_has_prefix(name, "clang"))
-        return NULL; /* nearly all of a computer's programs end here */
-    for (size_t i = 0; i < G_N_ELEMENTS(names); ++i)
-        if (g_regex_match_simple(names[i].pattern, name, 0, 0))
-            return names[i].family;
-    return NULL;
+/* The family of a name like riscv64-unknown-elf-gcc, riscv32-none-elf-gcc-13, clang, clang-14; else COMPILER_FAMILIES. */
+static enum compiler_family family_of(const char *name) {
+    static const char *const patterns[] = {
+        [COMPILER_GCC] = "^riscv(32|64)-[a-z0-9_]+-elf-gcc(-[0-9.]+)?$", [COMPILER_CLANG] = "^clang(-[0-9]+)?$"};
+    bool maybe = g_str_has_prefix(name, "riscv") || g_str_has_prefix(name, "clang"); /* few of a computer's programs */
+    for (int i = 0; maybe && i < COMPILER_FAMILIES; ++i)
+        if (g_regex_match_simple(patterns[i], name, 0, 0))
+            return (enum compiler_family)i;
+    return COMPILER_FAMILIES;
 }
 
 static void add_candidate(struct search *search, const char *folder, const char *name) {
-    const char *family = family_of(name);
-    g_autofree char *path = family ? g_build_filename(folder, name, NULL) : NULL;
+    enum compiler_family family = family_of(name);
+    g_autofree char *path = family < COMPILER_FAMILIES ? g_build_filename(folder, name, NULL) : NULL;
     g_autofree char *real = path ? realpath(path, NULL) : NULL;
     GStatBuf about;
     if (!real || !g_file_test(path, G_FILE_TEST_IS_EXECUTABLE) || g_stat(real, &about))
@@ -123,7 +117,7 @@ static void prepare(const struct search *search, struct candidate *candidate, GS
     const char *march = g_string_chunk_insert(chunk, march_text), *mabi = g_string_chunk_insert(chunk, mabi_text);
     const char *target = g_string_chunk_insert(chunk, target_text);
     const char *include = g_string_chunk_insert(chunk, include_text);
-    bool gcc = !strcmp(candidate->family, "gcc");
+    bool gcc = candidate->family == COMPILER_GCC;
     ask(candidate, ASK_VERSION, (const char *const[]){gcc ? "-dumpfullversion" : "-dumpversion", NULL});
     if (gcc) { /* whose libraries clang takes too */
         ask(candidate, ASK_MULTILIB, (const char *const[]){march, mabi, "-print-multi-directory", NULL});
@@ -194,52 +188,50 @@ static enum ta_status ask_all(struct search *search, bool (*cancelled)(void *), 
     return status;
 }
 
-/* Remembering: a JSON object of stamps, each with its answers and when they were given. */
+/* Remembering: the answers to a stamp, in the order of the questions, a line each. */
 
-enum { STAMPS_AT_MOST = 200, FAILURE_LASTS_S = 600 };
+enum { FAILURE_LASTS_S = 600 };
 
-static void remember_answers(const struct search *search, const char *cache) {
-    json_t *all = json_load_file(cache, 0, NULL);
-    if (!json_is_object(all) || json_object_size(all) > STAMPS_AT_MOST) {
-        json_decref(all);
-        all = json_object();
-    }
-    for (guint i = 0; i < search->candidates->len; ++i) {
-        const struct candidate *candidate = search->candidates->pdata[i];
-        json_t *answers = json_array();
-        if (!candidate->commands[0]) { /* remembered already */
-            json_decref(answers);
-            continue;
-        }
+struct toolchain_answers {
+    GPtrArray *candidates; /* those that were asked now have commands */
+};
+
+void toolchains_remember(struct toolchain_answers *answers, struct store *store) {
+    for (guint i = 0; i < answers->candidates->len; ++i) {
+        const struct candidate *candidate = answers->candidates->pdata[i];
+        if (!candidate->commands[0] || !store)
+            continue; /* remembered already */
+        g_auto(GStrv) lines = g_new0(char *, QUESTIONS + 1);
         for (int k = 0; k < QUESTIONS; ++k)
-            json_array_append_new(answers, json_string(candidate->answers[k]));
-        json_array_append_new(answers, json_integer((json_int_t)time(NULL)));
-        json_object_set_new(all, candidate->stamp, answers);
+            lines[k] = g_strdelimit(g_strdup(candidate->answers[k]), "\n", ' ');
+        g_autofree char *text = g_strjoinv("\n", lines);
+        /* only a help: without it they are asked again */
+        store_run(store, NULL, "INSERT OR REPLACE INTO compiler VALUES (?, ?, ?, ?)", "ssii", candidate->stamp, text,
+                  (int64_t) !*candidate->answers[ASK_COMPILE], (int64_t)time(NULL));
     }
-    char *text = json_dumps(all, JSON_INDENT(1));
-    g_autofree char *folder = g_path_get_dirname(cache);
-    if (text && !folder_make(folder, NULL))
-        file_write_changed(cache, text, strlen(text), NULL); /* only a help: without it they are asked again */
-    free(text);
-    json_decref(all);
+    g_ptr_array_unref(answers->candidates);
+    g_free(answers);
 }
 
-static void recall_answers(struct search *search, const char *cache) {
-    json_t *all = json_load_file(cache, 0, NULL);
-    for (guint i = 0; all && i < search->candidates->len; ++i) {
+static bool take_answers(void *with, const struct store_row *row) {
+    struct candidate *candidate = with;
+    g_auto(GStrv) lines = g_strsplit(store_text(row, 0), "\n", -1);
+    for (int k = 0; k < QUESTIONS && g_strv_length(lines) == QUESTIONS; ++k)
+        candidate->answers[k] = g_strdup(lines[k]);
+    return false;
+}
+
+/* What failed is tried again after a while: a library may have come. */
+static enum ta_status recall_answers(struct search *search, struct store *store, struct ta_problem *why) {
+    enum ta_status status = TA_OK;
+    int64_t now = (int64_t)time(NULL);
+    for (guint i = 0; !status && i < search->candidates->len; ++i) {
         struct candidate *candidate = search->candidates->pdata[i];
-        const json_t *answers = json_object_get(all, candidate->stamp);
-        const char *compiled = json_string_value(json_array_get(answers, ASK_COMPILE));
-        json_int_t age_s = (json_int_t)time(NULL) - json_integer_value(json_array_get(answers, QUESTIONS));
-        if (json_array_size(answers) != QUESTIONS + 1 || !compiled ||
-            (*compiled && (age_s < 0 || age_s > FAILURE_LASTS_S)))
-            continue; /* what failed is tried again after a while: a library may have come */
-        for (size_t k = 0; k < QUESTIONS; ++k) {
-            const char *answer = json_string_value(json_array_get(answers, k));
-            candidate->answers[k] = g_strdup(answer ? answer : "");
-        }
+        status = store_each(store, take_answers, candidate, why,
+                            "SELECT answers FROM compiler WHERE stamp = ? AND (compiled OR asked_s BETWEEN ? AND ?)",
+                            "sii", candidate->stamp, now - FAILURE_LASTS_S, now);
     }
-    json_decref(all);
+    return status;
 }
 
 /* Judging. */
@@ -255,7 +247,7 @@ static void judge(const struct search *search, const struct candidate *candidate
                   struct arena *arena, struct found_toolchain *found) {
     struct toolchain *tool = &found->tool;
     struct ta_version version;
-    bool clang = !strcmp(candidate->family, "clang");
+    bool clang = candidate->family == COMPILER_CLANG;
     g_autofree char *linker = clang ? g_find_program_in_path("ld.lld") : NULL;
     tool->family = candidate->family;
     tool->path = arena_text(arena, candidate->path);
@@ -292,8 +284,8 @@ static int by_preference(const void *a, const void *b) {
     struct ta_version left_version, right_version;
     if (left->usable != right->usable)
         return left->usable ? -1 : 1;
-    if (strcmp(left->tool.family, right->tool.family))
-        return strcmp(right->tool.family, left->tool.family);
+    if (left->tool.family != right->tool.family)
+        return left->tool.family < right->tool.family ? -1 : 1;
     ta_version_parse(left->tool.version, &left_version, NULL);
     ta_version_parse(right->tool.version, &right_version, NULL);
     int order = ta_version_compare(&right_version, &left_version);
@@ -305,7 +297,7 @@ static void drop_doubles(struct found_toolchains *found) {
     size_t kept = 0;
     for (size_t i = 0; i < found->count; ++i) {
         const struct found_toolchain *each = &found->items[i], *before = kept ? &found->items[kept - 1] : NULL;
-        bool double_of = before && before->usable == each->usable && !strcmp(before->tool.family, each->tool.family) &&
+        bool double_of = before && before->usable == each->usable && before->tool.family == each->tool.family &&
                          !strcmp(before->tool.version, each->tool.version);
         if (!double_of)
             found->items[kept++] = *each;
@@ -314,37 +306,39 @@ static void drop_doubles(struct found_toolchains *found) {
 }
 
 enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const struct texts *folders,
-                               const char *cache, bool (*cancelled)(void *), void *cancelled_with,
-                               struct found_toolchains *found, struct ta_problem *why) {
+                               struct store *store, bool (*cancelled)(void *), void *cancelled_with,
+                               struct found_toolchains *found, struct toolchain_answers **learned,
+                               struct ta_problem *why) {
     g_autoptr(GPtrArray) candidates = g_ptr_array_new_with_free_func(candidate_free);
     struct search search = {.isa = isa, .candidates = candidates, .library = find_library(), .folders = folders};
     const struct candidate *gcc = NULL;
     bool asked = false;
+    *learned = NULL;
     isa_march(isa, search.march);
     search_path(&search);
-    if (cache)
-        recall_answers(&search, cache);
+    enum ta_status status = recall_answers(&search, store, why);
     for (guint i = 0; i < candidates->len; ++i)
         asked = asked || !((struct candidate *)candidates->pdata[i])->answers[ASK_VERSION];
-    enum ta_status status = asked ? ask_all(&search, cancelled, cancelled_with, why) : TA_OK;
+    if (!status && asked)
+        status = ask_all(&search, cancelled, cancelled_with, why);
     if (status)
         return status;
-    if (cache && asked)
-        remember_answers(&search, cache);
+    if (asked) {
+        *learned = g_new0(struct toolchain_answers, 1);
+        (*learned)->candidates = g_ptr_array_ref(candidates);
+    }
     for (guint i = 0; i < candidates->len && !gcc; ++i) {
         const struct candidate *candidate = candidates->pdata[i];
-        if (!strcmp(candidate->family, "gcc") && !*candidate->answers[ASK_COMPILE])
+        if (candidate->family == COMPILER_GCC && !*candidate->answers[ASK_COMPILE])
             gcc = candidate;
     }
     found->count = candidates->len;
     found->items = arena_alloc(arena, (candidates->len + 1) * sizeof *found->items);
-    for (guint i = 0; found->items && i < candidates->len; ++i) {
+    for (guint i = 0; i < candidates->len; ++i) {
         const struct candidate *candidate = candidates->pdata[i];
-        judge(&search, candidate, strcmp(candidate->family, "gcc") ? gcc : candidate, arena, &found->items[i]);
+        judge(&search, candidate, candidate->family == COMPILER_GCC ? candidate : gcc, arena, &found->items[i]);
     }
-    if (found->items) {
-        qsort(found->items, found->count, sizeof *found->items, by_preference);
-        drop_doubles(found);
-    }
-    return found->items ? TA_OK : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    qsort(found->items, found->count, sizeof *found->items, by_preference);
+    drop_doubles(found);
+    return TA_OK;
 }

@@ -2,8 +2,9 @@
 #ifndef TA_HOST_TOOLCHAINS_H
 #define TA_HOST_TOOLCHAINS_H
 
-#include "core/isa.h"
-#include "core/plan.h"
+#include "core/build/plan.h"
+#include "core/model/isa.h"
+#include "host/store.h"
 
 #include <stdbool.h>
 
@@ -19,11 +20,15 @@ struct found_toolchains {
     size_t count;
 };
 
-/* Finds all on PATH and in FOLDERS (may be null), GCC before clang, newer before older; memory from ARENA. CACHE is the file where answers are kept; null
-   for none. Finding none is no error. */
+/* Finds all on PATH and in FOLDERS (may be null), GCC before clang, newer before older; memory from ARENA. STORE (may be null)
+   remembers what they answered; when they had to be asked, *LEARNED holds their answers, which toolchains_remember puts into a
+   store and frees; else it is null. Finding none is no error. */
+struct toolchain_answers;
 enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const struct texts *folders,
-                               const char *cache, bool (*cancelled)(void *), void *cancelled_with,
-                               struct found_toolchains *found, struct ta_problem *why);
+                               struct store *store, bool (*cancelled)(void *), void *cancelled_with,
+                               struct found_toolchains *found, struct toolchain_answers **learned,
+                               struct ta_problem *why);
+void toolchains_remember(struct toolchain_answers *answers, struct store *store);
 
 /* What to type when there is no compiler at all. */
 extern const char toolchains_install_fix[];

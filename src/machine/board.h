@@ -2,6 +2,7 @@
 #ifndef TA_MACHINE_BOARD_H
 #define TA_MACHINE_BOARD_H
 
+#include "base/scale.h"
 #include "base/text.h"
 #include "machine/hart.h"
 #include "tameanchor/machine.h"
@@ -17,17 +18,17 @@ struct ta_slot {
     bool interrupt;
 };
 
-/* An event as it is kept until somebody asks: console bytes stand in the machine's event text. */
-struct queued_event {
-    struct ta_event event;
-    size_t bytes_at;
+/* Events wait until somebody asks, and go into the trace's digest as they happen. */
+struct event_queue {
+    struct ta_event *events;
+    size_t count, next, room;
+    uint64_t digest;
 };
 
-struct event_queue {
-    struct queued_event *events;
-    size_t count, next, room;
-    struct text bytes;
-    uint64_t digest;
+/* The accesses to SIZE_BYTES from ADDRESS on that end a run. */
+struct watchpoint {
+    uint64_t address, size_bytes;
+    unsigned kinds; /* of enum ta_access */
 };
 
 struct semihosting {
@@ -49,6 +50,8 @@ struct ta_machine {
     uint64_t *levels; /* of each connector, as told by events: lamps' state, button pressed */
     uint64_t *breakpoints;
     size_t breakpoint_count;
+    struct watchpoint *watchpoints;
+    size_t watchpoint_count;
     struct event_queue queue;
     struct text input; /* typed, not yet taken by the guest */
     bool input_closed;
@@ -57,25 +60,43 @@ struct ta_machine {
     bool restart_wanted, at_breakpoint;
 };
 
-/* Called by harts. */
+/* Called by harts. (events.c) */
 void board_trap(struct ta_machine *machine, uint64_t cause, uint64_t pc, uint64_t value);
 void board_stop(struct ta_machine *machine, enum ta_stop stop, int code, uint64_t pc);
 void board_wild(struct ta_machine *machine);
 void board_breakpoint(struct ta_machine *machine, uint64_t pc);
-bool board_has_breakpoint(const struct ta_machine *machine, uint64_t pc);
-uint64_t board_time(const struct ta_machine *machine);
+/* DONE was done at ADDRESS: ends the run when that is watched. */
+void board_access(struct ta_machine *machine, uint64_t address, unsigned size, enum ta_access done);
+
+/* (slot.c) */
 uint64_t board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size);
 void board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value);
 
 enum semihosting_result { SEMIHOSTING_NONE, SEMIHOSTING_DONE, SEMIHOSTING_WAITS };
 enum semihosting_result board_semihosting(struct ta_machine *machine, struct hart *hart);
 
+static inline uint64_t board_now_ns(const struct ta_machine *machine) {
+    return scale_floor(machine->hart.cycle, 1000000000u, machine->profile->clock_hz);
+}
+
+static inline uint64_t board_time(const struct ta_machine *machine) {
+    return machine->read_time ? machine->read_time(machine->timer->state, machine->timer) : machine->hart.cycle;
+}
+
+static inline bool board_has_breakpoint(const struct ta_machine *machine, uint64_t pc) {
+    for (size_t i = 0; i < machine->breakpoint_count; ++i)
+        if (machine->breakpoints[i] == pc)
+            return true;
+    return false;
+}
+
 /* Makes the interpreter leave its loop before the next instruction. */
 static inline void board_attend(struct ta_machine *machine) {
     machine->hart.stop_at = 0;
 }
 
-/* Events (events.c). MACHINE's clock gives the time. */
+/* Events (events.c). MACHINE's clock gives the time; NAME may be null. */
+void board_named_event(struct ta_machine *machine, struct ta_event event, const char *name);
 void board_event(struct ta_machine *machine, const struct ta_event *event);
 void board_console(struct ta_machine *machine, const void *bytes, size_t length);
 bool board_next_event(struct ta_machine *machine, struct ta_event *event);

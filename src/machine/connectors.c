@@ -24,9 +24,9 @@ void board_update_outputs(struct ta_machine *machine, struct ta_slot *slot) {
         if (level == machine->levels[i])
             continue;
         machine->levels[i] = level;
-        board_event(machine,
-                    &(struct ta_event){
-                        .kind = TA_EVENT_OUTPUT, .name = connector->name, .value = level, .width = connector->count});
+        board_named_event(machine,
+                          (struct ta_event){.kind = TA_EVENT_OUTPUT, .value = level, .width = connector->count},
+                          connector->name);
     }
 }
 
@@ -60,7 +60,7 @@ enum ta_status ta_machine_set_input(struct ta_machine *machine, const char *name
         return status;
     const struct ta_connector *connector = &machine->profile->connectors[index];
     machine->levels[index] = value != 0;
-    board_event(machine, &(struct ta_event){.kind = TA_EVENT_INPUT, .name = connector->name, .value = value != 0});
+    board_named_event(machine, (struct ta_event){.kind = TA_EVENT_INPUT, .value = value != 0}, connector->name);
     if (!machine->stopped)
         drive_button(machine, connector, value);
     return TA_OK;

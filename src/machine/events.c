@@ -1,15 +1,14 @@
 /* Events wait here until somebody asks, and go into the trace's digest as they happen. */
 #include "base/digest.h"
-#include "base/scale.h"
 #include "machine/board.h"
 
+#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
 void board_clear_events(struct ta_machine *machine) {
     struct event_queue *queue = &machine->queue;
     queue->count = queue->next = 0;
-    queue->bytes.length = 0;
 }
 
 static void digest_event(struct event_queue *queue, uint64_t cycle, const struct ta_event *event) {
@@ -18,8 +17,7 @@ static void digest_event(struct event_queue *queue, uint64_t cycle, const struct
     uint64_t digest = queue->digest;
     for (size_t i = 0; i < sizeof numbers / sizeof *numbers; ++i)
         digest = digest_number(digest, numbers[i]);
-    if (event->name)
-        digest = digest_bytes(digest, event->name, strlen(event->name));
+    digest = digest_bytes(digest, event->name, strlen(event->name));
     queue->digest = digest_bytes(digest, event->bytes, event->length);
 }
 
@@ -29,32 +27,75 @@ void board_event(struct ta_machine *machine, const struct ta_event *event) {
     board_attend(machine);
     if (queue->count == queue->room) {
         size_t room = queue->room ? queue->room * 2 : 16;
-        struct queued_event *events = realloc(queue->events, room * sizeof *events);
+        struct ta_event *events = realloc(queue->events, room * sizeof *events);
         if (!events)
             return; /* the digest knows the event; the caller of a machine without memory does not */
         queue->events = events;
         queue->room = room;
     }
-    struct queued_event *queued = &queue->events[queue->count++];
-    queued->event = *event;
-    queued->event.time_ns = ta_machine_time_ns(machine);
-    queued->bytes_at = queue->bytes.length;
-    if (event->length)
-        text_add(&queue->bytes, (const char *)event->bytes, event->length);
+    struct ta_event *queued = &queue->events[queue->count++];
+    *queued = *event;
+    queued->time_ns = board_now_ns(machine);
+}
+
+void board_named_event(struct ta_machine *machine, struct ta_event event, const char *name) {
+    snprintf(event.name, sizeof event.name, "%s", name);
+    board_event(machine, &event);
 }
 
 void board_console(struct ta_machine *machine, const void *bytes, size_t length) {
-    if (length)
-        board_event(machine, &(struct ta_event){.kind = TA_EVENT_CONSOLE, .bytes = bytes, .length = length});
+    const uint8_t *at = bytes;
+    for (size_t part; length; at += part, length -= part) {
+        struct ta_event event = {.kind = TA_EVENT_CONSOLE};
+        part = length < sizeof event.bytes ? length : sizeof event.bytes;
+        memcpy(event.bytes, at, part);
+        event.length = part;
+        board_event(machine, &event);
+    }
 }
 
 bool board_next_event(struct ta_machine *machine, struct ta_event *event) {
     struct event_queue *queue = &machine->queue;
     if (queue->next == queue->count)
         return false;
-    const struct queued_event *queued = &queue->events[queue->next++];
-    *event = queued->event;
-    if (event->length)
-        event->bytes = (const uint8_t *)queue->bytes.bytes + queued->bytes_at;
+    *event = queue->events[queue->next++];
     return true;
+}
+
+/* What harts report. */
+
+void board_trap(struct ta_machine *machine, uint64_t cause, uint64_t pc, uint64_t value) {
+    if (cause != CAUSE_ECALL_M) /* a call is asked for, not suffered */
+        board_event(machine, &(struct ta_event){.kind = TA_EVENT_TRAP, .cause = cause, .pc = pc, .value = value});
+}
+
+void board_stop(struct ta_machine *machine, enum ta_stop stop, int code, uint64_t pc) {
+    machine->stopped = stop;
+    board_event(machine, &(struct ta_event){.kind = TA_EVENT_STOP, .stop = stop, .code = code, .pc = pc});
+}
+
+void board_wild(struct ta_machine *machine) {
+    const struct hart *hart = &machine->hart;
+    machine->stopped = TA_STOP_WILD;
+    board_event(machine, &(struct ta_event){.kind = TA_EVENT_STOP,
+                                            .stop = TA_STOP_WILD,
+                                            .pc = hart->first_pc,
+                                            .cause = hart->first_cause,
+                                            .value = hart->first_value});
+}
+
+void board_breakpoint(struct ta_machine *machine, uint64_t pc) {
+    machine->at_breakpoint = true;
+    board_event(machine, &(struct ta_event){.kind = TA_EVENT_BREAKPOINT, .pc = pc});
+}
+
+void board_access(struct ta_machine *machine, uint64_t address, unsigned size, enum ta_access done) {
+    for (size_t i = 0; i < machine->watchpoint_count; ++i) {
+        const struct watchpoint *watched = &machine->watchpoints[i];
+        if (!(watched->kinds & done) || address >= watched->address + watched->size_bytes ||
+            watched->address >= address + size)
+            continue;
+        board_event(machine, &(struct ta_event){.kind = TA_EVENT_WATCHPOINT, .pc = machine->hart.pc, .value = address});
+        return;
+    }
 }

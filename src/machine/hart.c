@@ -128,9 +128,14 @@ const struct decoded *hart_decode(struct hart *hart) {
     return decoded;
 }
 
+void hart_watch(struct hart *hart, bool on) {
+    hart->watched = on;
+    hart->data_region = NULL;
+}
+
 static const struct bus_region *data_at(struct hart *hart, uint64_t address, unsigned size) {
     const struct bus_region *region = bus_find(hart->bus, address, size);
-    if (region && region->bytes && region->size >= 8)
+    if (region && region->bytes && region->size >= 8 && !hart->watched)
         hart->data_region = region;
     return region;
 }
@@ -147,6 +152,8 @@ bool hart_load_any(struct hart *hart, uint64_t address, unsigned size, uint64_t 
     }
     *value = region->bytes ? little_load(region->bytes + (address - region->base), size)
                            : board_device_read(region->slot, address - region->base, size);
+    if (hart->watched)
+        board_access(hart->machine, address, size, TA_ACCESS_READ);
     return true;
 }
 
@@ -164,5 +171,7 @@ bool hart_store_any(struct hart *hart, uint64_t address, unsigned size, uint64_t
         little_store(region->bytes + (address - region->base), size, value);
     else
         board_device_write(region->slot, address - region->base, size, value);
+    if (hart->watched)
+        board_access(hart->machine, address, size, TA_ACCESS_WRITE);
     return true;
 }

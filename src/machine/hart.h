@@ -57,6 +57,7 @@ struct hart {
     struct ta_machine *machine;
     const struct bus *bus;
     const struct bus_region *data_region, *code_region; /* the memories hit last, 8 bytes or more; may be null */
+    bool watched;                                       /* every data access is told to the machine */
     struct decoded *decoded;                            /* DECODE_CACHE_ENTRIES, by address */
 };
 
@@ -73,6 +74,9 @@ void hart_reset(struct hart *hart);
 
 /* Forgets decoded instructions: after fence.i, and when memory or breakpoints changed from outside. */
 void hart_forget_decoded(struct hart *hart);
+
+/* From now on accesses to data are (or are not) told to the machine: those that memory answers fast are none then. */
+void hart_watch(struct hart *hart, bool on);
 
 /* Takes an exception at the instruction at pc; tells the machine, which may stop. */
 void hart_exception(struct hart *hart, uint64_t cause, uint64_t value);

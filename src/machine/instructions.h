@@ -4,7 +4,7 @@
 #ifndef TA_MACHINE_INSTRUCTIONS_H
 #define TA_MACHINE_INSTRUCTIONS_H
 
-#include "core/isa.h"
+#include "core/model/isa.h"
 
 #define INSTRUCTION_TABLE(X)                                                                                           \
     X(LUI, "lui", 0x0000007f, 0x00000037, FORMAT_U, ISA_LETTER('i'))                                                   \

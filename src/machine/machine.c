@@ -8,7 +8,7 @@
 #include <string.h>
 
 uint64_t ta_machine_time_ns(const struct ta_machine *machine) {
-    return scale_floor(machine->hart.cycle, 1000000000u, machine->profile->clock_hz);
+    return board_now_ns(machine);
 }
 
 uint64_t ta_machine_retired(const struct ta_machine *machine) {
@@ -167,8 +167,8 @@ void ta_machine_free(struct ta_machine *machine) {
     free(machine->slots);
     free(machine->levels);
     free(machine->breakpoints);
+    free(machine->watchpoints);
     free(machine->queue.events);
-    text_free(&machine->queue.bytes);
     text_free(&machine->input);
     free(machine->semihosting.command_line);
     free(machine);
@@ -287,7 +287,7 @@ static void deliver(struct ta_machine *machine, struct ta_event *event, uint64_t
         return;
     if (run(machine, until, cycles) && board_next_event(machine, event))
         return;
-    *event = (struct ta_event){.kind = TA_EVENT_TIME, .time_ns = ta_machine_time_ns(machine)};
+    *event = (struct ta_event){.kind = TA_EVENT_TIME, .time_ns = board_now_ns(machine)};
 }
 
 void ta_machine_run(struct ta_machine *machine, uint64_t until_ns, struct ta_event *event) {
@@ -296,44 +296,6 @@ void ta_machine_run(struct ta_machine *machine, uint64_t until_ns, struct ta_eve
 
 void ta_machine_step(struct ta_machine *machine, uint64_t count, struct ta_event *event) {
     deliver(machine, event, UINT64_MAX, count);
-}
-
-/* What harts report. */
-
-void board_trap(struct ta_machine *machine, uint64_t cause, uint64_t pc, uint64_t value) {
-    if (cause != CAUSE_ECALL_M) /* a call is asked for, not suffered */
-        board_event(machine, &(struct ta_event){.kind = TA_EVENT_TRAP, .cause = cause, .pc = pc, .value = value});
-}
-
-void board_stop(struct ta_machine *machine, enum ta_stop stop, int code, uint64_t pc) {
-    machine->stopped = stop;
-    board_event(machine, &(struct ta_event){.kind = TA_EVENT_STOP, .stop = stop, .code = code, .pc = pc});
-}
-
-void board_wild(struct ta_machine *machine) {
-    const struct hart *hart = &machine->hart;
-    machine->stopped = TA_STOP_WILD;
-    board_event(machine, &(struct ta_event){.kind = TA_EVENT_STOP,
-                                            .stop = TA_STOP_WILD,
-                                            .pc = hart->first_pc,
-                                            .cause = hart->first_cause,
-                                            .value = hart->first_value});
-}
-
-void board_breakpoint(struct ta_machine *machine, uint64_t pc) {
-    machine->at_breakpoint = true;
-    board_event(machine, &(struct ta_event){.kind = TA_EVENT_BREAKPOINT, .pc = pc});
-}
-
-bool board_has_breakpoint(const struct ta_machine *machine, uint64_t pc) {
-    for (size_t i = 0; i < machine->breakpoint_count; ++i)
-        if (machine->breakpoints[i] == pc)
-            return true;
-    return false;
-}
-
-uint64_t board_time(const struct ta_machine *machine) {
-    return machine->read_time ? machine->read_time(machine->timer->state, machine->timer) : machine->hart.cycle;
 }
 
 /* A debugger's view. */
@@ -397,5 +359,27 @@ enum ta_status ta_machine_set_breakpoint(struct ta_machine *machine, uint64_t ad
         machine->breakpoints[i] = machine->breakpoints[--machine->breakpoint_count];
     }
     hart_forget_decoded(&machine->hart);
+    return TA_OK;
+}
+
+enum ta_status ta_machine_set_watchpoint(struct ta_machine *machine, uint64_t address, uint64_t size_bytes,
+                                         unsigned kinds) {
+    const struct watchpoint wanted = {address, size_bytes, kinds};
+    size_t i = 0;
+    if (!size_bytes || address + size_bytes < address)
+        return TA_E_INPUT;
+    while (i < machine->watchpoint_count &&
+           (machine->watchpoints[i].address != address || machine->watchpoints[i].size_bytes != size_bytes))
+        ++i;
+    if (i == machine->watchpoint_count && kinds) {
+        struct watchpoint *grown = realloc(machine->watchpoints, (i + 1) * sizeof *grown);
+        if (!grown)
+            return TA_E_MEMORY;
+        machine->watchpoints = grown;
+        machine->watchpoints[machine->watchpoint_count++] = wanted;
+    } else if (i < machine->watchpoint_count) {
+        machine->watchpoints[i] = kinds ? wanted : machine->watchpoints[--machine->watchpoint_count];
+    }
+    hart_watch(&machine->hart, machine->watchpoint_count > 0);
     return TA_OK;
 }

@@ -201,12 +201,12 @@ static enum semihosting_result call_refused(struct call *call) {
 }
 
 static enum semihosting_result call_clock(struct call *call) {
-    return answer(call, (int64_t)(ta_machine_time_ns(call->machine) / 10000000u));
+    return answer(call, (int64_t)(board_now_ns(call->machine) / 10000000u));
 }
 
 /* Seconds since the epoch: a board without a set clock starts at the epoch. */
 static enum semihosting_result call_time(struct call *call) {
-    return answer(call, (int64_t)(ta_machine_time_ns(call->machine) / 1000000000u));
+    return answer(call, (int64_t)(board_now_ns(call->machine) / 1000000000u));
 }
 
 static enum semihosting_result call_elapsed(struct call *call) {

@@ -58,8 +58,25 @@ static enum ta_status sim_wait(void *self, uint64_t until_ns, struct ta_event *e
     if (status)
         return status;
     ta_machine_run(sim->machine, sim->running ? until_ns : 0, event);
-    if (event->kind == TA_EVENT_BREAKPOINT)
+    if (event->kind == TA_EVENT_BREAKPOINT || event->kind == TA_EVENT_WATCHPOINT || event->kind == TA_EVENT_STOP)
         sim->running = false;
+    return TA_OK;
+}
+
+static enum ta_status sim_step(void *self, unsigned hart, struct ta_event *event, struct ta_problem *why) {
+    struct simulated *sim = self;
+    uint64_t pc = 0;
+    enum ta_status status = need_power(sim, why);
+    if (!status && ta_machine_register(sim->machine, hart, TA_REGISTER_PC, &pc))
+        status = ta_problem_set(why, TA_E_INPUT, "harts count from 0", "%s has no hart %u", sim->profile->name, hart);
+    if (status)
+        return status;
+    sim->running = false;
+    ta_machine_step(sim->machine, 1, event);
+    if (event->kind == TA_EVENT_TIME && !ta_machine_register(sim->machine, hart, TA_REGISTER_PC, &event->pc)) {
+        event->kind = TA_EVENT_STEP;
+        event->hart = hart;
+    }
     return TA_OK;
 }
 
@@ -116,6 +133,15 @@ static enum ta_status sim_set_breakpoint(void *self, uint64_t address, bool on, 
     return out_of_memory(ta_machine_set_breakpoint(sim->machine, address, on), why);
 }
 
+static enum ta_status sim_set_watchpoint(void *self, uint64_t address, uint64_t size, unsigned kinds,
+                                         struct ta_problem *why) {
+    struct simulated *sim = self;
+    enum ta_status status = ta_machine_set_watchpoint(sim->machine, address, size, kinds);
+    return status == TA_E_INPUT ? ta_problem_set(why, status, "give it a size", "there is nothing to watch at 0x%llx",
+                                                 (unsigned long long)address)
+                                : out_of_memory(status, why);
+}
+
 static enum ta_status sim_type(void *self, const void *bytes, size_t length, bool closed, struct ta_problem *why) {
     struct simulated *sim = self;
     return out_of_memory(ta_machine_type(sim->machine, bytes, length, closed), why);
@@ -161,7 +187,7 @@ enum ta_status ta_port_simulate(const struct ta_profile *profile, struct ta_port
     *port = (struct ta_port){
         .version = TA_PORT_VERSION,
         .capabilities = TA_CAN_POWER | TA_CAN_PROGRAM | TA_CAN_MEMORY | TA_CAN_REGISTERS | TA_CAN_BREAK |
-                        TA_CAN_CONSOLE | TA_CAN_INPUT | TA_CAN_OUTPUT | TA_CAN_TRACE |
+                        TA_CAN_CONSOLE | TA_CAN_INPUT | TA_CAN_OUTPUT | TA_CAN_TRACE | TA_CAN_STEP | TA_CAN_WATCH |
                         (profile->semihosting ? TA_CAN_SEMIHOST : 0),
         .self = sim,
         .describe = sim_describe,
@@ -169,6 +195,7 @@ enum ta_status ta_port_simulate(const struct ta_profile *profile, struct ta_port
         .reset = sim_reset,
         .resume = sim_resume,
         .halt = sim_halt,
+        .step = sim_step,
         .wait = sim_wait,
         .read_memory = sim_read_memory,
         .write_memory = sim_write_memory,
@@ -176,6 +203,7 @@ enum ta_status ta_port_simulate(const struct ta_profile *profile, struct ta_port
         .write_register = sim_write_register,
         .program = sim_program,
         .set_breakpoint = sim_set_breakpoint,
+        .set_watchpoint = sim_set_watchpoint,
         .type = sim_type,
         .set_input = sim_set_input,
         .read_output = sim_read_output,

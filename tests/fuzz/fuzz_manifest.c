@@ -18,7 +18,6 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     struct package package;
     struct component component;
     struct platform platform;
-    struct catalogs catalogs;
     struct preferences preferences;
     struct bench_target target;
     struct ta_profile profile, derived;
@@ -33,13 +32,12 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
                                       package_read(path, "f", arena, &package, &why),
                                       component_read(path, "f", arena, &component, &why),
                                       platform_read(path, "f", arena, &platform, &why),
-                                      catalogs_read(path, arena, &catalogs, &why),
                                       preferences_read(path, arena, &preferences, &why),
                                       bench_target_read(path, "f", arena, &target, &why),
                                       profile_read_text((const char *)data, size, "f", arena, &profile, &why)};
     derived = profile;
     if (!answers[G_N_ELEMENTS(answers) - 1] && /* over itself it stays what it is */
-        profile_overlay((const char *)data, size, "f", arena, &derived, &why))
+        profile_overlay((const char *)data, size, "f", true, arena, &derived, &why))
         abort();
     for (size_t i = 0; i < G_N_ELEMENTS(answers); ++i)
         if (ta_status_exit_code(answers[i]) > 1)

@@ -1,0 +1,174 @@
+#include "core/build/generate.h"
+
+#include <ctype.h>
+#include <string.h>
+
+static const struct ta_memory *first_ram(const struct ta_profile *profile) {
+    for (size_t i = 0; i < profile->memory_count; ++i)
+        if (profile->memories[i].kind == TA_MEMORY_RAM)
+            return &profile->memories[i];
+    return NULL;
+}
+
+/* Data and thread-local data are copied from flash one by one: the two linkers align load addresses differently, and a
+   single copy over both would need them to agree. .bss starts where .tbss is and leaves it room, since .tbss itself
+   takes none. */
+static const char sections[] = "SECTIONS\n"
+                               "{\n"
+                               "    .start : { KEEP(*(.text.start)) } > code\n"
+                               "    .note.tameanchor : ALIGN(4) { KEEP(*(.note.tameanchor)) } > code\n"
+                               "    .text : { *(.text .text.*) } > code\n"
+                               "    .rodata : ALIGN(8) { *(.rodata .rodata.* .srodata .srodata.*) } > code\n"
+                               "    .init_array : ALIGN(8)\n"
+                               "    {\n"
+                               "        image_init_start = .;\n"
+                               "        KEEP(*(.preinit_array)) KEEP(*(SORT(.init_array.*))) KEEP(*(.init_array))\n"
+                               "        image_init_end = .;\n"
+                               "    } > code\n"
+                               "\n"
+                               "    .data : ALIGN(8)\n"
+                               "    {\n"
+                               "        image_data_start = .;\n"
+                               "        *(.data .data.*)\n"
+                               "        . = ALIGN(8);\n"
+                               "        __global_pointer$ = . + 0x800;\n"
+                               "        *(.sdata .sdata.*)\n"
+                               "        . = ALIGN(8);\n"
+                               "        image_data_end = .;\n"
+                               "    } > data AT > code\n"
+                               "    image_data_load = LOADADDR(.data);\n"
+                               "\n"
+                               "    .tdata : ALIGN(8) { *(.tdata .tdata.*) } > data AT > code\n"
+                               "    image_tls_start = ADDR(.tdata);\n"
+                               "    image_tls_end = ADDR(.tdata) + SIZEOF(.tdata);\n"
+                               "    image_tls_load = LOADADDR(.tdata);\n"
+                               "    .tbss (NOLOAD) : { *(.tbss .tbss.* .tcommon) } > data\n"
+                               "    image_bss_start = image_tls_end;\n"
+                               "    .bss (NOLOAD) :\n"
+                               "    {\n"
+                               "        . = . + SIZEOF(.tbss);\n"
+                               "        *(.sbss .sbss.* .bss .bss.* COMMON)\n"
+                               "        . = ALIGN(8);\n"
+                               "        image_bss_end = .;\n"
+                               "    } > data\n"
+                               "\n"
+                               "    __heap_start = image_bss_end;\n"
+                               "    .heap (NOLOAD) : { . = . + image_heap_size; } > data\n"
+                               "    .stack (NOLOAD) : { . = . + image_stack_size; } > data\n"
+                               "    image_stack_top = ORIGIN(data) + LENGTH(data);\n"
+                               "    __heap_end = image_stack_top - image_stack_size;\n"
+                               "\n"
+                               "    /DISCARD/ : { *(.eh_frame .eh_frame.*) *(.note.GNU-stack) }\n"
+                               "}\n";
+
+enum ta_status generate_linker_script(const struct ta_profile *profile, const struct board_options *options,
+                                      unsigned room, struct text *script, struct ta_problem *why) {
+    const struct ta_memory *code = ta_profile_memory_at(profile, profile->reset_address, 4);
+    const struct ta_memory *data = first_ram(profile);
+    if (!code || !data)
+        return ta_problem_set(why, TA_E_INPUT, "give it both", "%s needs memory at its reset address and RAM",
+                              profile->name);
+    text_printf(script, "/* Generated from the profile %s %s. */\n\nENTRY(_start)\n\nMEMORY\n{\n", profile->name,
+                profile->version);
+    uint64_t skipped = profile->reset_address - code->base;
+    text_printf(script, "    code (rx) : ORIGIN = 0x%llx, LENGTH = 0x%llx\n",
+                (unsigned long long)profile->reset_address, (unsigned long long)(code->size_bytes * room - skipped));
+    text_printf(script, "    data (rwx) : ORIGIN = 0x%llx, LENGTH = 0x%llx\n}\n\n", (unsigned long long)data->base,
+                (unsigned long long)(data->size_bytes * room));
+    text_printf(script, "image_stack_size = %llu;\nimage_heap_size = %llu;\n\n%s",
+                (unsigned long long)(options->stack_bytes ? options->stack_bytes : STACK_BYTES),
+                (unsigned long long)options->heap_bytes, sections);
+    return script->failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory") : TA_OK;
+}
+
+/* "button A" to "BOARD_BUTTON_A_PIN". */
+static void define(struct text *header, const char *name, const char *what, unsigned long long value,
+                   const char *form) {
+    text_printf(header, "#define BOARD_");
+    for (; *name; ++name) {
+        char letter = (char)(isalnum((unsigned char)*name) ? toupper((unsigned char)*name) : '_');
+        text_add(header, &letter, 1);
+    }
+    text_printf(header, "_%s ", what);
+    text_printf(header, !strcmp(form, "hex") ? "0x%08llxu\n" : "%lluu\n", value);
+}
+
+static void define_device(struct text *header, const struct ta_profile *profile, const char *name,
+                          const struct ta_device *device) {
+    define(header, name, "BASE", device->base, "hex");
+    define(header, name, "CLOCK_HZ", device->clock_hz ? device->clock_hz : profile->clock_hz, "decimal");
+    if (device->interrupt)
+        define(header, name, "INTERRUPT", device->interrupt, "decimal");
+}
+
+void generate_board_header(const struct ta_profile *profile, const struct board_options *options, struct text *header) {
+    text_printf(header,
+                "/* Generated from the profile %s %s. */\n#ifndef BOARD_H\n#define BOARD_H\n\n"
+                "#define BOARD_NAME \"%s\"\n#define BOARD_CLOCK_HZ %lluu\n",
+                profile->name, profile->version, profile->name, (unsigned long long)profile->clock_hz);
+    for (size_t i = 0; i < profile->device_count; ++i) {
+        text_printf(header, "\n");
+        define_device(header, profile, profile->devices[i].name, &profile->devices[i]);
+    }
+    for (size_t i = 0; i < profile->connector_count; ++i) {
+        const struct ta_connector *connector = &profile->connectors[i];
+        text_printf(header, "\n");
+        for (size_t k = 0; k < profile->device_count; ++k)
+            if (!strcmp(profile->devices[k].name, connector->device))
+                define_device(header, profile, connector->name, &profile->devices[k]);
+        if (connector->kind == TA_CONNECTOR_CONSOLE) {
+            define(header, connector->name, "BAUD", options->console_baud ? options->console_baud : CONSOLE_BAUD,
+                   "decimal");
+            continue;
+        }
+        define(header, connector->name, "PIN", connector->pin, "decimal");
+        if (connector->kind == TA_CONNECTOR_LAMPS)
+            define(header, connector->name, "COUNT", connector->count, "decimal");
+        define(header, connector->name, "ACTIVE_LOW", connector->active_low, "decimal");
+    }
+    text_printf(header, "\n#endif\n");
+}
+
+static void add_identifier(struct text *text, const char *name) {
+    for (; *name; ++name) {
+        char letter = (char)(isalnum((unsigned char)*name) ? toupper((unsigned char)*name) : '_');
+        text_add(text, &letter, 1);
+    }
+}
+
+void generate_resources(const struct resource *resources, size_t count, struct text *header, struct text *source) {
+    text_printf(header, "#ifndef RESOURCES_H\n#define RESOURCES_H\n\n"
+                        "/* Use: resources[RESOURCE_...].bytes, .size. */\n"
+                        "struct resource {\n    const unsigned char *bytes;\n    unsigned long size;\n};\n\nenum {\n");
+    text_printf(source, "    .section .rodata.resources, \"a\"\n");
+    for (size_t i = 0; i < count; ++i) {
+        text_printf(header, "    RESOURCE_");
+        add_identifier(header, resources[i].name);
+        text_printf(header, ",\n");
+        text_printf(source,
+                    "    .balign 8 /* %s, SHA-256 %s */\nresource_%zu:\n    .incbin \"%s\"\nresource_%zu_end:\n",
+                    resources[i].name, resources[i].sha256, i, resources[i].path, i);
+    }
+    text_printf(header,
+                "    RESOURCE_COUNT,\n};\n\nextern const struct resource resources[RESOURCE_COUNT];\n\n#endif\n");
+    text_printf(source,
+                "    .section .rodata.resources.table, \"a\"\n    .balign 8\n    .global resources\nresources:\n"
+                "#if __riscv_xlen == 64\n#define WORD .dword\n#else\n#define WORD .word\n#endif\n");
+    for (size_t i = 0; i < count; ++i)
+        text_printf(source, "    WORD resource_%zu, resource_%zu_end - resource_%zu\n", i, i, i);
+}
+
+void generate_identity_note(const struct ta_identity *identity, struct text *source) {
+    text_printf(source,
+                "/* Generated: the digest of everything that this image was made from. */\n"
+                "    .section .note.tameanchor, \"a\", %%note\n"
+                "    .balign 4\n"
+                "    .word 11, %d, %d\n"
+                "    .asciz \"TameAnchor\"\n"
+                "    .balign 4\n"
+                "    .byte ",
+                TA_IDENTITY_BYTES, TA_IDENTITY_NOTE);
+    for (size_t i = 0; i < TA_IDENTITY_BYTES; ++i)
+        text_printf(source, "%s0x%02x", i ? ", " : "", identity->bytes[i]);
+    text_printf(source, "\n");
+}

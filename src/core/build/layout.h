@@ -1,0 +1,20 @@
+/* Where the outputs of a build lie, relative to the project: the one place that knows. */
+#ifndef TA_CORE_BUILD_LAYOUT_H
+#define TA_CORE_BUILD_LAYOUT_H
+
+#include "base/arena.h"
+#include "core/model/models.h"
+
+struct layout {
+    const char *folder;    /* out/<target>-<compiler> */
+    const char *generated; /* the folder of generated files: those of the next two lines */
+    const char *script, *header, *settings, *resources_header;
+    const char *resources, *note_source;
+    const char *objects, *note_object;
+    const char *elf, *binary, *map, *commands;
+};
+
+/* The layout of SETUP's outputs of the project PROJECT, from ARENA; false without memory. */
+bool layout_make(struct arena *arena, const struct setup *setup, const char *project, struct layout *layout);
+
+#endif

@@ -1,0 +1,74 @@
+#include "tameanchor/image.h"
+
+#include "core/model/isa.h"
+
+#include <stdio.h>
+#include <string.h>
+
+enum ta_status ta_image_fits(const struct ta_image *image, const struct ta_profile *profile, struct ta_problem *why) {
+    struct isa isa;
+    enum ta_status status = isa_parse(profile->isa, &isa, why);
+    if (status)
+        return status;
+    if (image->xlen != isa.xlen)
+        return ta_problem_set(why, TA_E_INPUT, "build it for this board, or choose a board of its width",
+                              "%s is for RV%u, %s is %s", image->path, image->xlen, profile->name, profile->isa);
+    for (size_t i = 0; i < image->segment_count; ++i) {
+        const struct ta_segment *segment = &image->segments[i];
+        if (segment->size_bytes && !ta_profile_memory_at(profile, segment->address, segment->size_bytes))
+            return ta_problem_set(why, TA_E_INPUT, "link it with the linker script that {build} generates",
+                                  "%s: a segment at 0x%llx to 0x%llx lies outside the memory of %s", image->path,
+                                  (unsigned long long)segment->address,
+                                  (unsigned long long)(segment->address + segment->size_bytes - 1), profile->name);
+    }
+    return TA_OK;
+}
+
+uint64_t ta_image_usage(const struct ta_image *image, const struct ta_memory *memory) {
+    uint64_t used = 0;
+    for (size_t i = 0; i < image->segment_count; ++i) {
+        const struct ta_segment *segment = &image->segments[i];
+        bool apart = segment->address != segment->run_address;
+        if (segment->run_address - memory->base < memory->size_bytes)
+            used += segment->memory_bytes;
+        if (apart && segment->address - memory->base < memory->size_bytes)
+            used += segment->size_bytes;
+    }
+    return used;
+}
+
+const struct ta_symbol *ta_image_symbol_at(const struct ta_image *image, uint64_t address) {
+    const struct ta_symbol *best = NULL;
+    for (size_t i = 0; i < image->symbol_count; ++i) {
+        const struct ta_symbol *symbol = &image->symbols[i];
+        if (symbol->address <= address && (!symbol->size_bytes || address - symbol->address < symbol->size_bytes))
+            best = symbol;
+    }
+    return best;
+}
+
+const struct ta_symbol *ta_image_symbol(const struct ta_image *image, const char *name) {
+    for (size_t i = 0; i < image->symbol_count; ++i)
+        if (!strcmp(image->symbols[i].name, name))
+            return &image->symbols[i];
+    return NULL;
+}
+
+bool ta_identity_find(const uint8_t *bytes, size_t size, struct ta_identity *identity) {
+    /* The note as it lies in memory: three little-endian words, then the name with its zero, padded to 4 bytes. */
+    static const uint8_t head[] = {
+        11,  0,   0, 0, TA_IDENTITY_BYTES, 0, 0, 0, TA_IDENTITY_NOTE, 0, 0, 0, 'T', 'a', 'm', 'e', 'A', 'n', 'c', 'h',
+        'o', 'r', 0, 0};
+    for (size_t at = 0; at + sizeof head + TA_IDENTITY_BYTES <= size; at += 4) {
+        if (memcmp(bytes + at, head, sizeof head))
+            continue;
+        memcpy(identity->bytes, bytes + at + sizeof head, TA_IDENTITY_BYTES);
+        return true;
+    }
+    return false;
+}
+
+void ta_identity_text(const struct ta_identity *identity, char *buffer, size_t size) {
+    for (size_t i = 0; i < TA_IDENTITY_BYTES && 2 * i + 2 < size; ++i)
+        snprintf(buffer + 2 * i, 3, "%02x", identity->bytes[i]);
+}

@@ -1,0 +1,85 @@
+#include "core/model/models.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+const struct component *sdk_component(const struct sdk *sdk, const char *name) {
+    for (size_t i = 0; i < sdk->component_count; ++i)
+        if (!strcmp(sdk->components[i].name, name))
+            return &sdk->components[i];
+    return NULL;
+}
+
+const char *needs_range(const struct needs *needs, const char *name) {
+    for (size_t i = 0; i < needs->count; ++i)
+        if (!strcmp(needs->items[i].name, name))
+            return needs->items[i].range;
+    return NULL;
+}
+
+const char *pins_version(const struct pins *pins, const char *name) {
+    for (size_t i = 0; i < pins->count; ++i)
+        if (!strcmp(pins->items[i].name, name))
+            return pins->items[i].version;
+    return NULL;
+}
+
+const char *pairs_value(const struct pairs *pairs, const char *name) {
+    for (size_t i = 0; i < pairs->count; ++i)
+        if (!strcmp(pairs->items[i].name, name))
+            return pairs->items[i].value;
+    return NULL;
+}
+
+const struct package_kind_row package_kinds[] = {
+#define ROW(name, word, label, folder, versioned) {word, label, folder, versioned},
+    PACKAGE_KIND_TABLE(ROW)
+#undef ROW
+};
+const char *const package_kind_words[] = {
+#define ROW(name, word, label, folder, versioned) word,
+    PACKAGE_KIND_TABLE(ROW)
+#undef ROW
+        NULL};
+
+enum package_kind package_kind_of(const char *word) {
+    int kind = 0;
+    while (kind < PACKAGE_KINDS && strcmp(package_kinds[kind].word, word))
+        ++kind;
+    return (enum package_kind)kind;
+}
+
+const char *const compiler_words[] = {"gcc", "clang", NULL};
+const char *const optimisation_words[] = {"size", "speed", "debug", NULL};
+const char *const setting_words[] = {"text", "id", "token", "number", "choice", "secret", NULL};
+
+const char *component_origin(const struct sdk *sdk, const struct component *component) {
+    return component->sdk.count ? component->name : sdk->sdk;
+}
+
+static bool has_connector(const struct texts *connectors, const char *item, const char **has) {
+    const char *blank = strrchr(item, ' ');
+    bool counted = blank && blank[1] && strspn(blank + 1, "0123456789") == strlen(blank + 1);
+    for (size_t i = 0; i < connectors->count; ++i) {
+        const char *each = connectors->items[i];
+        if (!strcmp(each, item))
+            return true;
+        if (!counted || strncmp(each, item, (size_t)(blank - item) + 1))
+            continue;
+        *has = each + (blank - item) + 1;
+        return strtoul(*has, NULL, 10) >= strtoul(blank, NULL, 10);
+    }
+    return false;
+}
+
+bool connectors_fit(const struct texts *connectors, const struct texts *wanted, struct lack *lack) {
+    for (size_t i = 0; i < wanted->count; ++i) {
+        struct lack found = {.wanted = wanted->items[i]};
+        if (has_connector(connectors, found.wanted, &found.has))
+            continue;
+        if (lack)
+            *lack = found;
+        return false;
+    }
+    return true;
+}

@@ -1,0 +1,105 @@
+/* What a profile alone can tell to be wrong. */
+#include "tameanchor/profile.h"
+#include "base/units.h"
+#include "core/model/isa.h"
+#include "tameanchor/event.h"
+
+#include <string.h>
+
+const struct ta_connector *ta_profile_connector(const struct ta_profile *profile, const char *name) {
+    for (size_t i = 0; i < profile->connector_count; ++i)
+        if (!strcmp(profile->connectors[i].name, name))
+            return &profile->connectors[i];
+    return NULL;
+}
+
+const struct ta_memory *ta_profile_memory_at(const struct ta_profile *profile, uint64_t address, uint64_t size_bytes) {
+    for (size_t i = 0; i < profile->memory_count; ++i) {
+        const struct ta_memory *memory = &profile->memories[i];
+        if (address >= memory->base && address - memory->base <= memory->size_bytes &&
+            size_bytes <= memory->size_bytes - (address - memory->base))
+            return memory;
+    }
+    return NULL;
+}
+
+bool ta_profile_has_clock(const struct ta_profile *profile, uint64_t clock_hz) {
+    uint64_t value;
+    for (size_t i = 0; i < profile->clock_count; ++i)
+        if (unit_parse(profile->clocks[i], strlen(profile->clocks[i]), UNIT_FREQUENCY_HZ, &value) && value == clock_hz)
+            return true;
+    return clock_hz == profile->clock_hz;
+}
+
+static enum ta_status check_clocks(const struct ta_profile *profile, struct ta_problem *why) {
+    uint64_t value;
+    for (size_t i = 0; i < profile->clock_count; ++i)
+        if (!unit_parse(profile->clocks[i], strlen(profile->clocks[i]), UNIT_FREQUENCY_HZ, &value) || !value)
+            return ta_problem_set(why, TA_E_INPUT, "write for example 8 MHz", "clocks: \"%s\" is not a frequency",
+                                  profile->clocks[i]);
+    return TA_OK;
+}
+
+static const struct ta_device *profile_device(const struct ta_profile *profile, const char *name) {
+    for (size_t i = 0; i < profile->device_count; ++i)
+        if (!strcmp(profile->devices[i].name, name))
+            return &profile->devices[i];
+    return NULL;
+}
+
+static enum ta_status check_memories(const struct ta_profile *profile, const struct isa *isa, struct ta_problem *why) {
+    uint64_t top = isa->xlen == 32 ? UINT64_C(1) << 32 : UINT64_MAX;
+    for (size_t i = 0; i < profile->memory_count; ++i) {
+        const struct ta_memory *memory = &profile->memories[i];
+        if (!memory->size_bytes || memory->size_bytes > UINT64_C(1) << 30)
+            return ta_problem_set(why, TA_E_INPUT, "a memory holds 1 B to 1 GiB", "memory.%s: its size is out of range",
+                                  memory->name);
+        if (memory->base > top - memory->size_bytes)
+            return ta_problem_set(why, TA_E_INPUT, "move its base down",
+                                  "memory.%s: it ends past the address space of %s", memory->name, profile->isa);
+        for (size_t k = 0; k < i; ++k) {
+            const struct ta_memory *other = &profile->memories[k];
+            if (memory->base < other->base + other->size_bytes && other->base < memory->base + memory->size_bytes)
+                return ta_problem_set(why, TA_E_INPUT, "give them addresses apart", "memory.%s: it overlaps memory.%s",
+                                      memory->name, other->name);
+        }
+    }
+    if (!ta_profile_memory_at(profile, profile->reset_address, 4))
+        return ta_problem_set(why, TA_E_INPUT, "set reset to the base of a flash or RAM", "reset: no memory at 0x%llx",
+                              (unsigned long long)profile->reset_address);
+    return TA_OK;
+}
+
+static enum ta_status check_connectors(const struct ta_profile *profile, struct ta_problem *why) {
+    for (size_t i = 0; i < profile->connector_count; ++i) {
+        const struct ta_connector *connector = &profile->connectors[i];
+        if (!*connector->name || strlen(connector->name) >= TA_EVENT_NAME_BYTES)
+            return ta_problem_set(why, TA_E_INPUT, "give it a name of 1 to 63 bytes",
+                                  "connectors.%s: its name is no name", connector->name);
+        if (!profile_device(profile, connector->device))
+            return ta_problem_set(why, TA_E_INPUT, "name one of the profile's devices",
+                                  "connectors.%s: there is no device \"%s\"", connector->name, connector->device);
+        unsigned count = connector->kind == TA_CONNECTOR_LAMPS ? connector->count : 1;
+        if (!count || count > 64 || connector->pin > 64 - count)
+            return ta_problem_set(why, TA_E_INPUT, "pins count from 0 to 63",
+                                  "connectors.%s: its pins are out of range", connector->name);
+    }
+    return TA_OK;
+}
+
+enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_problem *why) {
+    struct isa isa;
+    if (profile->struct_version != TA_PROFILE_VERSION)
+        return ta_problem_set(why, TA_E_UNSUPPORTED, "set struct_version to TA_PROFILE_VERSION",
+                              "the profile has struct version %u, this library knows %d", profile->struct_version,
+                              TA_PROFILE_VERSION);
+    enum ta_status status = isa_parse(profile->isa, &isa, why);
+    if (status)
+        return status;
+    if (profile->clock_hz < 1000 || profile->clock_hz > 10000000000u)
+        return ta_problem_set(why, TA_E_INPUT, "a clock runs at 1 kHz to 10 GHz", "clock: it is out of range");
+    status = check_clocks(profile, why);
+    if (!status)
+        status = check_memories(profile, &isa, why);
+    return status ? status : check_connectors(profile, why);
+}

@@ -1,0 +1,168 @@
+#include "core/trial/recorder.h"
+
+#include "core/trial/levels.h"
+
+#include <stdio.h>
+#include <string.h>
+
+/* The public recording first. */
+struct full_recording {
+    struct ta_recording recording;
+    struct arena *arena;
+};
+
+struct ta_recording *recording_new(struct arena **arena) {
+    *arena = arena_new();
+    struct full_recording *full = *arena ? arena_alloc(*arena, sizeof *full) : NULL;
+    if (!full) {
+        arena_free(*arena);
+        return NULL;
+    }
+    full->arena = *arena;
+    return &full->recording;
+}
+
+void ta_recording_free(struct ta_recording *recording) {
+    if (recording)
+        arena_free(((struct full_recording *)recording)->arena);
+}
+
+enum ta_status ta_recording_locate(struct ta_recording *recording, const char *place) {
+    const char *kept = arena_text(((struct full_recording *)recording)->arena, place);
+    recording->place = kept ? kept : recording->place;
+    return kept ? TA_OK : TA_E_MEMORY;
+}
+
+const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t size) {
+    char row[LEVEL_TEXT_BYTES];
+    switch (moment->kind) {
+    case TA_EVENT_CONSOLE: snprintf(buffer, size, "console \"%s\"", moment->text); break;
+    case TA_EVENT_OUTPUT:
+        snprintf(buffer, size, "%s %s", moment->text, level_text(moment->value, moment->width, row));
+        break;
+    case TA_EVENT_INPUT: snprintf(buffer, size, "%s %s", moment->text, moment->value ? "pressed" : "released"); break;
+    case TA_EVENT_TRAP:
+        snprintf(buffer, size, "trap: %s at 0x%llx", ta_trap_text(moment->cause), (unsigned long long)moment->pc);
+        break;
+    case TA_EVENT_STOP: snprintf(buffer, size, "the target %s", ta_stop_text(moment->stop)); break;
+    default: snprintf(buffer, size, "%s at 0x%llx", ta_event_text(moment->kind), (unsigned long long)moment->pc); break;
+    }
+    return buffer;
+}
+
+static enum ta_status no_memory(struct recorder *recorder) {
+    return ta_problem_set(recorder->why, TA_E_MEMORY, NULL, "out of memory");
+}
+
+/* TEXT, or what stands there already: outputs have few names. */
+static const char *keep_name(struct recorder *recorder, const char *text) {
+    for (size_t i = 0; i < recorder->shown_count && i < 64; ++i)
+        if (!strcmp(recorder->shown[i].name, text))
+            return recorder->shown[i].name;
+    return arena_text(recorder->arena, text);
+}
+
+static enum ta_status add_moment(struct recorder *recorder, const struct ta_event *event, const char *text) {
+    recorder->moments = arena_grow(recorder->arena, recorder->moments, recorder->moment_count, &recorder->moment_room,
+                                   sizeof *recorder->moments);
+    if (!recorder->moments || !text) {
+        recorder->moment_count = 0;
+        return no_memory(recorder);
+    }
+    recorder->moments[recorder->moment_count++] = (struct ta_moment){.time_ns = event->time_ns,
+                                                                     .kind = event->kind,
+                                                                     .hart = event->hart,
+                                                                     .width = event->width < 64 ? event->width : 64,
+                                                                     .text = text,
+                                                                     .value = event->value,
+                                                                     .cause = event->cause,
+                                                                     .pc = event->pc,
+                                                                     .stop = event->stop,
+                                                                     .code = event->code};
+    return TA_OK;
+}
+
+enum ta_status recorder_add_shown(struct recorder *recorder, const char *name, uint64_t level) {
+    recorder->shown = arena_grow(recorder->arena, recorder->shown, recorder->shown_count, &recorder->shown_room,
+                                 sizeof *recorder->shown);
+    const char *kept = recorder->shown ? keep_name(recorder, name) : NULL;
+    if (!kept) {
+        recorder->shown_count = 0;
+        return no_memory(recorder);
+    }
+    recorder->shown[recorder->shown_count++] = (struct shown){kept, level, recorder->now_ns};
+    return TA_OK;
+}
+
+/* Each line is a moment of its own when it ends. */
+static enum ta_status add_console(struct recorder *recorder, const struct ta_event *event) {
+    struct text *console = &recorder->console;
+    enum ta_status status = TA_OK;
+    text_add(console, (const char *)event->bytes, event->length);
+    text_add(&recorder->said, (const char *)event->bytes, event->length);
+    if (console->failed || recorder->said.failed)
+        return no_memory(recorder);
+    for (const char *end; !status && (end = memchr(console->bytes + recorder->line_start, '\n',
+                                                   console->length - recorder->line_start));) {
+        size_t length = (size_t)(end - (console->bytes + recorder->line_start));
+        status = add_moment(recorder, event,
+                            arena_text_part(recorder->arena, console->bytes + recorder->line_start, length));
+        recorder->line_start += length + 1;
+    }
+    recorder->console_time_ns = event->time_ns;
+    return status;
+}
+
+static enum ta_status add_event(struct recorder *recorder, const struct ta_event *event) {
+    enum ta_status status;
+    recorder->now_ns = event->time_ns;
+    switch (event->kind) {
+    case TA_EVENT_TIME: return TA_OK;
+    case TA_EVENT_CONSOLE: return event->length ? add_console(recorder, event) : TA_OK;
+    case TA_EVENT_OUTPUT:
+        status = recorder_add_shown(recorder, event->name, event->value);
+        return status ? status : add_moment(recorder, event, keep_name(recorder, event->name));
+    case TA_EVENT_TRAP:
+        recorder->trap = recorder->trapped ? recorder->trap : *event;
+        recorder->trapped = true;
+        break;
+    case TA_EVENT_STOP:
+        recorder->stopped = true;
+        recorder->stop = *event;
+        break;
+    default: break;
+    }
+    return add_moment(recorder, event, *event->name ? arena_text(recorder->arena, event->name) : "");
+}
+
+enum ta_status recorder_next(struct recorder *recorder, uint64_t until_ns, bool *timed_out) {
+    struct ta_event event = {0};
+    if (recorder->cancelled && recorder->cancelled(recorder->cancelled_with))
+        return ta_problem_set(recorder->why, TA_E_INTERRUPTED, NULL, "interrupted");
+    enum ta_status status = recorder->port->wait(recorder->port->self, until_ns, &event, recorder->why);
+    if (!status)
+        status = add_event(recorder, &event);
+    *timed_out = !status && event.kind == TA_EVENT_TIME;
+    return status;
+}
+
+enum ta_status recorder_pass(struct recorder *recorder, uint64_t time_ns) {
+    uint64_t until_ns = recorder->now_ns + time_ns;
+    enum ta_status status = TA_OK;
+    for (bool timed_out = false; !status && !timed_out;)
+        status = recorder_next(recorder, until_ns, &timed_out);
+    return status;
+}
+
+void recorder_look_from_here(struct recorder *recorder) {
+    recorder->console_from = recorder->line_tried = recorder->console.length;
+    recorder->shown_from = recorder->shown_count;
+}
+
+void recorder_begin(struct recorder *recorder) {
+    recorder->now_ns = 0;
+    recorder->stopped = recorder->trapped = false;
+    recorder->console.length = recorder->line_start = 0;
+    recorder->shown_count = 0;
+    recorder_look_from_here(recorder);
+}

@@ -1,0 +1,55 @@
+/* A recorder: takes the events of one run from the port, keeps them as a recording, and remembers from where on expectations
+   look: the last stimulus, or what an earlier expectation has used up. */
+#ifndef TA_CORE_TRIAL_RECORDER_H
+#define TA_CORE_TRIAL_RECORDER_H
+
+#include "base/arena.h"
+#include "base/text.h"
+#include "tameanchor/trial.h"
+
+/* An output's level, from its time on. NAME is the recording's. */
+struct shown {
+    const char *name;
+    uint64_t level, time_ns;
+};
+
+struct recorder {
+    struct ta_port *port;
+    const struct ta_patterns *patterns;
+    bool (*cancelled)(void *);
+    void *cancelled_with;
+    struct ta_problem *why;
+    uint64_t now_ns;
+
+    struct text console; /* since power-on */
+    size_t console_from, line_start, line_tried;
+    size_t text_tried; /* by the expectation that waits now: no text of its begins before */
+    uint64_t console_time_ns;
+
+    struct shown *shown;
+    size_t shown_count, shown_from, shown_room;
+
+    bool stopped, trapped;
+    struct ta_event stop, trap; /* TRAP: the first one */
+
+    struct arena *arena; /* the recording's */
+    struct text said;    /* all that the console said, over every power-on */
+    struct ta_moment *moments;
+    size_t moment_count, moment_room;
+};
+
+/* A recording's memory; null without any. */
+struct ta_recording *recording_new(struct arena **arena);
+
+/* Waits for one event, until UNTIL_NS; *TIMED_OUT tells that none came. Lets TIME_NS pass. */
+enum ta_status recorder_next(struct recorder *recorder, uint64_t until_ns, bool *timed_out);
+enum ta_status recorder_pass(struct recorder *recorder, uint64_t time_ns);
+
+/* What comes from here on is what expectations look at. */
+void recorder_look_from_here(struct recorder *recorder);
+
+/* Begins anew: the target was just powered on. */
+void recorder_begin(struct recorder *recorder);
+enum ta_status recorder_add_shown(struct recorder *recorder, const char *name, uint64_t level);
+
+#endif

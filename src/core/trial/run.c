@@ -1,0 +1,152 @@
+/* Running a trial: statement by statement, each with its result. */
+#include "core/trial/stimuli.h"
+
+#include <string.h>
+
+/* Lets the target run until the expectation holds, its deadline passes or the target stops. */
+static enum ta_status await(struct recorder *recorder, const struct statement *statement, bool *held) {
+    uint64_t deadline_ns = recorder->now_ns + statement->time_ns;
+    enum ta_status status = TA_OK;
+    bool over = !statement->row->within;
+    recorder->text_tried = 0;
+    *held = statement->row->holds(recorder, statement, over);
+    while (!status && !*held && !over) {
+        bool timed_out = recorder->stopped;
+        if (!timed_out)
+            status = recorder_next(recorder, deadline_ns, &timed_out);
+        over = timed_out || recorder->stopped;
+        *held = !status && statement->row->holds(recorder, statement, over);
+    }
+    return status;
+}
+
+/* A trap or a stop says more than what was not there because of it. */
+static const char *describe_failure(struct recorder *recorder, const struct statement *statement,
+                                    struct ta_recording *recording) {
+    bool trap_meant = !statement->row->within || recorder->stopped;
+    recording->trapped = recorder->trapped && trap_meant;
+    recording->trap_pc = recording->trapped ? recorder->trap.pc : 0;
+    return recording->trapped  ? describe_trap(recorder)
+           : recorder->stopped ? describe_stop(recorder)
+                               : statement->row->describe(recorder, statement);
+}
+
+static enum ta_status run_statement(struct recorder *recorder, const struct statement *statement,
+                                    struct ta_recording *recording, struct ta_result *result) {
+    enum ta_status status;
+    bool held = true;
+    result->start_ns = recorder->now_ns;
+    if (statement->row->act) {
+        recorder_look_from_here(recorder);
+        status = statement->row->act(recorder, statement);
+        result->outcome = TA_OUTCOME_DONE;
+    } else {
+        status = await(recorder, statement, &held);
+        result->outcome = held ? TA_OUTCOME_HELD : TA_OUTCOME_FAILED;
+    }
+    result->end_ns = recorder->now_ns;
+    result->moments = recorder->moment_count;
+    if (!status && !held) {
+        recording->passed = false;
+        recording->failed = result;
+        result->seen = describe_failure(recorder, statement, recording);
+        if (!result->seen)
+            status = ta_problem_set(recorder->why, TA_E_MEMORY, NULL, "out of memory");
+    }
+    return status;
+}
+
+static uint32_t capabilities_for(const struct trial *trial) {
+    uint32_t needed = TA_CAN_POWER;
+    for (size_t i = 0; i < trial->count; ++i)
+        needed |= trial->statements[i].row->needs;
+    return needed;
+}
+
+/* What a trial pressed is let go, and the power is off: the next trial starts like the first. */
+static enum ta_status leave_target(struct ta_port *port, const struct trial *trial, struct ta_problem *why) {
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < trial->count; ++i)
+        if (trial->statements[i].row->holds_input)
+            status = port->set_input(port->self, trial->statements[i].name, 0, why);
+    return status ? status : port->power(port->self, false, why);
+}
+
+/* What of the record stays with the recording. */
+static enum ta_status keep_record(struct recorder *recorder, struct ta_recording *recording) {
+    struct ta_artefact *console = arena_alloc(recorder->arena, sizeof *console);
+    const struct text *said = &recorder->said;
+    const char *bytes = arena_text_part(recorder->arena, said->bytes ? said->bytes : "", said->length);
+    if (!console || !bytes)
+        return ta_problem_set(recorder->why, TA_E_MEMORY, NULL, "out of memory");
+    *console = (struct ta_artefact){"console", "text/plain", (const uint8_t *)bytes, said->length};
+    recording->artefacts = console;
+    recording->artefact_count = 1;
+    recording->moments = recorder->moments;
+    recording->moment_count = recorder->moment_count;
+    recording->time_ns = recorder->now_ns;
+    return TA_OK;
+}
+
+/* A recording with a result for each statement, none of them reached; null without memory. */
+static struct ta_recording *recording_of(const struct ta_trials *trials, size_t index, struct arena **arena,
+                                         struct ta_result **results) {
+    const struct trial *trial = &trials->trials[index];
+    struct ta_recording *recording = recording_new(arena);
+    *results = recording ? arena_alloc(*arena, (trial->count + 1) * sizeof **results) : NULL;
+    bool good = *results != NULL;
+    for (size_t i = 0; good && i < trial->count; ++i) {
+        (*results)[i].line = trial->statements[i].line;
+        (*results)[i].source = arena_text(*arena, trial->statements[i].source);
+        good = (*results)[i].source != NULL;
+    }
+    if (good) {
+        recording->trial = arena_text(*arena, trial->name);
+        recording->file = arena_text(*arena, trials->file);
+        recording->passed = true;
+        recording->expectations = ta_trial_expectations(trials, index);
+        recording->results = *results;
+        recording->result_count = trial->count;
+    }
+    if (good && recording->trial && recording->file)
+        return recording;
+    ta_recording_free(recording);
+    return NULL;
+}
+
+enum ta_status ta_trial_run(const struct ta_trials *trials, size_t index, struct ta_port *port,
+                            bool (*cancelled)(void *), void *cancelled_with, struct ta_recording **result,
+                            struct ta_problem *why) {
+    const struct trial *trial = &trials->trials[index];
+    struct ta_problem unheard;
+    struct recorder recorder = {.port = port,
+                                .patterns = trials->patterns,
+                                .cancelled = cancelled,
+                                .cancelled_with = cancelled_with,
+                                .why = why ? why : &unheard};
+    struct ta_result *results;
+    *result = NULL;
+    enum ta_status status = ta_port_needs(port, capabilities_for(trial), recorder.why);
+    if (status)
+        return status;
+    struct ta_recording *recording = recording_of(trials, index, &recorder.arena, &results);
+    if (!recording)
+        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    for (size_t i = 0; !status && recording->passed && i < trial->count; ++i)
+        status = run_statement(&recorder, &trial->statements[i], recording, &results[i]);
+    if (!status)
+        status = keep_record(&recorder, recording);
+    if (!status && port->capabilities & TA_CAN_TRACE)
+        status = port->trace(port->self, &recording->trace, recorder.why);
+    if (status != TA_E_PORT) {
+        enum ta_status left = leave_target(port, trial, status ? &unheard : recorder.why);
+        status = status ? status : left;
+    }
+    text_free(&recorder.console);
+    text_free(&recorder.said);
+    if (status)
+        ta_recording_free(recording);
+    else
+        *result = recording;
+    return status;
+}

@@ -1,0 +1,278 @@
+#include "core/trial/statements.h"
+
+#include "core/trial/stimuli.h"
+
+#include <string.h>
+
+#define PRESS_DEFAULT_NS 50000000u
+
+enum { LEVELS = 64 };
+
+/* Parsing: each reads what follows the words of its row. */
+
+static const char input_allowed[] = "allowed here: the name of an input, for example button A";
+
+static enum ta_status parse_press(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
+    (void)patterns;
+    statement->time_ns = PRESS_DEFAULT_NS;
+    enum ta_status status = line_name(line, "for", input_allowed, &statement->name);
+    return !status && line_accept(line, "for") ? line_time(line, &statement->time_ns) : status;
+}
+
+static enum ta_status parse_input(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
+    (void)patterns;
+    return line_name(line, NULL, input_allowed, &statement->name);
+}
+
+static enum ta_status parse_type(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
+    (void)patterns;
+    return line_text(line, false, &statement->text, &statement->text_length);
+}
+
+static enum ta_status parse_wait(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
+    (void)patterns;
+    return line_time(line, &statement->time_ns);
+}
+
+static enum ta_status parse_console(struct line *line, struct statement *statement, bool pattern) {
+    const struct token *token = line_peek(line);
+    enum ta_status status = line_text(line, pattern, &statement->text, &statement->text_length);
+    if (!status && !statement->text_length)
+        status = line_refuse(line, token, "allowed here: a text that is not empty");
+    return status;
+}
+
+static enum ta_status parse_says(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
+    (void)patterns;
+    return parse_console(line, statement, false);
+}
+
+static enum ta_status parse_matches(struct line *line, struct statement *statement,
+                                    const struct ta_patterns *patterns) {
+    const struct token *token = line_peek(line);
+    enum ta_status status = parse_console(line, statement, true);
+    if (!status && !patterns)
+        return line_refuse(line, token, "this program has no patterns; use says");
+    if (!status)
+        statement->pattern = patterns->compile(statement->text, line->why);
+    if (status || statement->pattern)
+        return status;
+    ta_problem_at(line->why, line->file, line->number, token->column);
+    return TA_E_SYNTAX;
+}
+
+static enum ta_status parse_pace(struct line *line, struct statement *statement) {
+    enum ta_status status = line_time(line, &statement->every_ns);
+    if (status || !line_accept(line, "give"))
+        return status;
+    status = line_expect(line, "or", "allowed here: or take");
+    if (!status)
+        status = line_expect(line, "take", "allowed here: take");
+    return status ? status : line_time(line, &statement->tolerance_ns);
+}
+
+static enum ta_status parse_show(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
+    uint64_t levels[LEVELS];
+    enum ta_status status;
+    (void)patterns;
+    do {
+        if (statement->level_count == LEVELS)
+            return line_refuse(line, line_peek(line), "at most 64 rows");
+        status = line_level(line, &levels[statement->level_count++], &statement->width);
+        if (status)
+            return status;
+    } while (line_peek(line)->kind == TOKEN_COMMA && ++line->next);
+    uint64_t *kept = arena_alloc(line->arena, statement->level_count * sizeof *kept);
+    if (!kept)
+        return line_no_memory(line);
+    memcpy(kept, levels, statement->level_count * sizeof *kept);
+    statement->levels = kept;
+    if (statement->level_count == 1)
+        return TA_OK;
+    status = line_expect(line, "in", "allowed here: a comma and the next row, or: in order");
+    if (!status)
+        status = line_expect(line, "order", "allowed here: order");
+    return !status && line_accept(line, "every") ? parse_pace(line, statement) : status;
+}
+
+static enum ta_status parse_ends(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
+    uint64_t code = 0;
+    (void)patterns;
+    statement->code = -1;
+    if (!line_accept(line, "with"))
+        return TA_OK;
+    enum ta_status status = line_number(line, 255, "allowed here: an exit code, 0 to 255", &code);
+    statement->code = (int)code;
+    return status;
+}
+
+/* Checking names against the board. */
+
+static enum ta_status check_kind(const struct statement *statement, const struct ta_profile *profile,
+                                 enum ta_connector_kind kind, const char *what, struct ta_problem *why) {
+    const struct ta_connector *connector = ta_profile_connector(profile, statement->name);
+    struct text names = {0};
+    if (connector && connector->kind == kind)
+        return TA_OK;
+    for (size_t i = 0; i < profile->connector_count; ++i)
+        if (profile->connectors[i].kind == kind)
+            text_printf(&names, "%s%s", names.length ? ", " : "it has: ", profile->connectors[i].name);
+    enum ta_status status = ta_problem_set(why, TA_E_INPUT, names.length ? names.bytes : "choose another target",
+                                           "%s has no %s \"%s\"", profile->name, what, statement->name);
+    text_free(&names);
+    return status;
+}
+
+static enum ta_status check_input(const struct statement *statement, const struct ta_profile *profile,
+                                  struct ta_problem *why) {
+    return check_kind(statement, profile, TA_CONNECTOR_BUTTON, "input", why);
+}
+
+static enum ta_status check_lamps(const struct statement *statement, const struct ta_profile *profile,
+                                  struct ta_problem *why) {
+    enum ta_status status = check_kind(statement, profile, TA_CONNECTOR_LAMPS, "output", why);
+    if (status)
+        return status;
+    unsigned count = ta_profile_connector(profile, statement->name)->count;
+    return count == statement->width
+               ? TA_OK
+               : ta_problem_set(why, TA_E_INPUT, "write a 0 or 1 for each lamp", "%s has %u lamps, the row has %u",
+                                statement->name, count, statement->width);
+}
+
+static const struct statement_row rows[] = {
+    {.words = "power on", .needs = TA_CAN_POWER, .act = act_power_on},
+    {.words = "power off", .needs = TA_CAN_POWER, .act = act_power_off},
+    {.words = "reset", .needs_power = true, .needs = TA_CAN_POWER, .act = act_reset},
+    {.words = "press",
+     .needs_power = true,
+     .holds_input = true,
+     .needs = TA_CAN_INPUT,
+     .parse = parse_press,
+     .check = check_input,
+     .act = act_press},
+    {.words = "hold",
+     .holds_input = true,
+     .needs = TA_CAN_INPUT,
+     .parse = parse_input,
+     .check = check_input,
+     .act = act_hold},
+    {.words = "release", .needs = TA_CAN_INPUT, .parse = parse_input, .check = check_input, .act = act_release},
+    {.words = "type", .needs_power = true, .needs = TA_CAN_CONSOLE, .parse = parse_type, .act = act_type},
+    {.words = "wait", .needs_power = true, .parse = parse_wait, .act = act_wait},
+    {.words = "console says",
+     .within = true,
+     .needs_power = true,
+     .parse = parse_says,
+     .holds = holds_text,
+     .describe = describe_console},
+    {.words = "console matches",
+     .within = true,
+     .needs_power = true,
+     .parse = parse_matches,
+     .holds = holds_pattern,
+     .describe = describe_console},
+    {.words = "program ends",
+     .within = true,
+     .needs_power = true,
+     .parse = parse_ends,
+     .holds = holds_end,
+     .describe = describe_console},
+    {.words = "show",
+     .within = true,
+     .named = true,
+     .needs_power = true,
+     .needs = TA_CAN_OUTPUT,
+     .parse = parse_show,
+     .check = check_lamps,
+     .holds = holds_levels,
+     .describe = describe_levels},
+    {.words = "no trap", .needs_power = true, .holds = holds_no_trap, .describe = describe_console},
+};
+enum { ROWS = sizeof rows / sizeof *rows };
+
+/* Finding the row of a line. */
+
+static size_t first_length(const struct statement_row *row) {
+    return strcspn(row->words, " ");
+}
+
+static bool begins_with(const struct statement_row *row, const struct token *token) {
+    size_t length = first_length(row);
+    return token->kind == TOKEN_WORD && token->length == length && !memcmp(row->words, token->at, length);
+}
+
+/* The words that may stand here: the first of all rows (FIRST null), or the second of those that begin like FIRST. */
+static enum ta_status refuse_words(struct line *line, bool within, const struct token *first) {
+    struct text allowed = {0};
+    const struct statement_row *before = NULL;
+    for (size_t i = 0; i < ROWS; ++i) {
+        const struct statement_row *row = &rows[i];
+        size_t length = first_length(row);
+        bool again = !first && before && first_length(before) == length && !memcmp(before->words, row->words, length);
+        if (row->within != within || row->named || again || (first && !begins_with(row, first)))
+            continue;
+        text_printf(&allowed, "%s%.*s", allowed.length ? ", " : "allowed here: ", first ? 40 : (int)length,
+                    first ? row->words + length + 1 : row->words);
+        before = row;
+    }
+    text_printf(&allowed, "%s", first ? "" : within ? ", or the name of an output, for example lamps" : ", within");
+    enum ta_status status = line_refuse(line, line_peek(line), allowed.bytes ? allowed.bytes : "");
+    text_free(&allowed);
+    return status;
+}
+
+/* Takes the words of a row, and sets it. */
+static enum ta_status take_words(struct line *line, bool within, struct statement *statement) {
+    const struct token *first = line_peek(line);
+    bool begun = false;
+    for (size_t i = 0; i < ROWS && !statement->row; ++i) {
+        const struct statement_row *row = &rows[i];
+        size_t length = first_length(row);
+        if (row->within != within || row->named || !begins_with(row, first))
+            continue;
+        begun = true;
+        if (!row->words[length] || token_is(first + 1, row->words + length + 1))
+            statement->row = row;
+    }
+    if (statement->row)
+        line->next += statement->row->words[first_length(statement->row)] ? 2 : 1;
+    else if (begun)
+        ++line->next;
+    return statement->row ? TA_OK : begun ? refuse_words(line, within, first) : TA_E_NO;
+}
+
+/* Behind "within TIME": the name of an output, then the words of a row that takes one. */
+static enum ta_status take_named(struct line *line, struct statement *statement) {
+    const struct statement_row *row = rows;
+    while (!row->named)
+        ++row;
+    if (line_peek(line)->kind != TOKEN_WORD)
+        return refuse_words(line, true, NULL);
+    enum ta_status status = line_name(line, row->words, "allowed here: the name of an output", &statement->name);
+    statement->row = row;
+    return status ? status : line_expect(line, row->words, "allowed here: show");
+}
+
+enum ta_status statement_read(struct line *line, bool powered, const struct ta_patterns *patterns,
+                              struct statement *statement) {
+    const struct token *first = line_peek(line);
+    *statement =
+        (struct statement){.line = line->number, .column = first->column, .source = line_rest(line, first), .code = -1};
+    if (!statement->source)
+        return line_no_memory(line);
+    bool within = line_accept(line, "within");
+    enum ta_status status = within && powered ? line_time(line, &statement->time_ns) : TA_OK;
+    if (!status && (!within || powered))
+        status = take_words(line, within, statement);
+    if (status == TA_E_NO)
+        status = within ? take_named(line, statement) : refuse_words(line, false, NULL);
+    if (!powered && (within || (!status && statement->row->needs_power)))
+        return line_refuse(line, first, "the target is off here; write first: power on");
+    return status || !statement->row->parse ? status : statement->row->parse(line, statement, patterns);
+}
+
+bool statement_powers(const struct statement *statement, bool *on) {
+    *on = statement->row->act == act_power_on;
+    return *on || statement->row->act == act_power_off;
+}

@@ -1,0 +1,64 @@
+/* The statements of the trial language, each one row of a table: how it is written, what it needs, what it does or expects. */
+#ifndef TA_CORE_TRIAL_STATEMENTS_H
+#define TA_CORE_TRIAL_STATEMENTS_H
+
+#include "core/trial/recorder.h"
+#include "core/trial/tokens.h"
+
+/* One line. TIME_NS: how long to press or wait, or the deadline. LEVELS: what an output shows, one after another. With
+   EVERY_NS, each comes that long after the one before, TOLERANCE_NS more or less. CODE: the exit code, -1 for any. */
+struct statement {
+    const struct statement_row *row;
+    unsigned line, column;
+    const char *source;
+    uint64_t time_ns;
+    const char *name;
+    const char *text;
+    size_t text_length;
+    void *pattern;
+    const uint64_t *levels;
+    size_t level_count;
+    unsigned width;
+    uint64_t every_ns, tolerance_ns;
+    int code;
+};
+
+/* WORDS begin it; WITHIN says that "within TIME" stands before them, NAMED that the name of an output does. PARSE (may be null)
+   reads the rest of the line. CHECK (may be null) holds it against the board. NEEDS are capabilities of the port. A stimulus
+   has ACT, an expectation HOLDS, which tells whether what was recorded is what is expected (LAST_CALL: nothing more will come),
+   and DESCRIBE, which says what was there instead (text of the arena). */
+struct statement_row {
+    const char *words;
+    bool within, named, needs_power, holds_input;
+    uint32_t needs;
+    enum ta_status (*parse)(struct line *line, struct statement *statement, const struct ta_patterns *patterns);
+    enum ta_status (*check)(const struct statement *statement, const struct ta_profile *profile,
+                            struct ta_problem *why);
+    enum ta_status (*act)(struct recorder *recorder, const struct statement *statement);
+    bool (*holds)(struct recorder *recorder, const struct statement *statement, bool last_call);
+    const char *(*describe)(const struct recorder *recorder, const struct statement *statement);
+};
+
+/* Reads a statement from LINE, whose first token is not its end; POWERED tells whether the target has power there. */
+enum ta_status statement_read(struct line *line, bool powered, const struct ta_patterns *patterns,
+                              struct statement *statement);
+
+/* Whether the statement switches the power, and how. */
+bool statement_powers(const struct statement *statement, bool *on);
+
+struct trial {
+    const char *name;
+    unsigned line;
+    struct statement *statements;
+    size_t count;
+};
+
+struct ta_trials {
+    struct arena *arena;
+    const struct ta_patterns *patterns;
+    const char *file;
+    struct trial *trials;
+    size_t count;
+};
+
+#endif

@@ -1,0 +1,21 @@
+/* What statements do to the target, what they look for, and how they tell what was there instead: the functions of the rows in
+   statements.c. */
+#ifndef TA_CORE_TRIAL_STIMULI_H
+#define TA_CORE_TRIAL_STIMULI_H
+
+#include "core/trial/statements.h"
+
+typedef enum ta_status statement_act(struct recorder *recorder, const struct statement *statement);
+statement_act act_power_on, act_power_off, act_reset, act_press, act_hold, act_release, act_type, act_wait;
+
+typedef bool statement_holds(struct recorder *recorder, const struct statement *statement, bool last_call);
+statement_holds holds_text, holds_pattern, holds_levels, holds_end, holds_no_trap;
+
+typedef const char *statement_describe(const struct recorder *recorder, const struct statement *statement);
+statement_describe describe_console, describe_levels;
+
+/* Of a target that ran no more, or trapped, whatever was expected. */
+const char *describe_stop(const struct recorder *recorder);
+const char *describe_trap(const struct recorder *recorder);
+
+#endif

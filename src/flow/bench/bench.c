@@ -1,0 +1,238 @@
+/* bench: the targets that a user has. */
+#include "tameanchor/bench.h"
+
+#include "base/text.h"
+#include "base/units.h"
+#include "flow/bench/board.h"
+#include "flow/report.h"
+#include "host/files.h"
+
+#include <string.h>
+
+/* One target with its board. */
+struct bench_entry {
+    struct bench_target target;
+    struct ta_profile profile;
+};
+
+static enum ta_status read_entry(struct ta_context *context, const char *name, struct bench_entry *entry,
+                                 struct ta_problem *why) {
+    *entry = (struct bench_entry){0};
+    enum ta_status status = target_read(context, name, &entry->target, why);
+    return status ? status : board_of(context, &entry->target, NULL, &entry->profile, why);
+}
+
+/* "power on, boot flash". */
+static char *state_text(const struct bench_entry *entry) {
+    g_autoptr(GString) text = g_string_new(NULL);
+    g_string_append_printf(text, "power %s", target_state(&entry->target, &entry->profile, "power"));
+    for (size_t i = 0; i < entry->profile.switch_count; ++i) {
+        const char *name = entry->profile.switches[i].name;
+        g_string_append_printf(text, ", %s %s", name, target_state(&entry->target, &entry->profile, name));
+    }
+    return g_strdup(text->str);
+}
+
+enum ta_status ta_bench_list(struct ta_context *context, struct ta_report *report, struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    g_auto(GStrv) names = target_names(context);
+    for (char **name = names; *name; ++name) {
+        struct bench_entry entry;
+        struct ta_problem found = {0};
+        if (read_entry(context, *name, &entry, &found)) {
+            report_problem(report, *name, &found);
+            continue;
+        }
+        g_autofree char *state = state_text(&entry);
+        report_add(report, TA_LEVEL_OK, *name, NULL, "%s, %s; %s", entry.profile.name, entry.profile.title, state);
+    }
+    report_number(report, "targets", g_strv_length(names));
+    report_next(report, *names ? "{show-target NAME}" : "{add-target PROFILE}");
+    return step_end(&step, *names ? TA_OK : ta_problem_set(why, TA_E_NO, "{add-target PROFILE}", "the bench is empty"));
+}
+
+/* The platform image of an emulator, with its size. */
+static void show_platform(struct ta_context *context, const struct bench_entry *entry, struct ta_report *report) {
+    const char *name = entry->profile.platform, *version = entry->target.platform_version;
+    char size[UNIT_TEXT_BYTES];
+    struct catalog_item *item = NULL;
+    if (!name)
+        return;
+    if (!version || catalog_need(context, PACKAGE_PLATFORM, name, version, &item, NULL) ||
+        catalog_read(context, item, NULL)) {
+        report_add(report, TA_LEVEL_WARNING, "platform",
+                   "{fetch} the image, then {remove-target} and {add-target} again", "%s is not here", name);
+        return;
+    }
+    const char *file = item->model.platform->image;
+    g_autofree char *image = g_build_filename(item->path, file, NULL);
+    report_add(report, TA_LEVEL_OK, "platform", NULL, "%s %s, image %s of %s", name, version, file,
+               unit_format(size, UNIT_SIZE_BYTES, file_size(image)));
+}
+
+enum ta_status ta_bench_show(struct ta_context *context, const char *name, struct ta_report *report,
+                             struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    struct bench_entry entry;
+    char size[UNIT_TEXT_BYTES];
+    enum ta_status status = read_entry(context, name, &entry, why);
+    if (!status) {
+        const struct ta_profile *profile = &entry.profile;
+        struct ta_problem found = {0};
+        report_title(report, "%s: %s", name, profile->title);
+        report_add(report, TA_LEVEL_OK, "profile", NULL, "%s %s%s%s, %s at %s", profile->name, profile->version,
+                   profile->like ? ", like " : "", profile->like ? profile->like : "", profile->isa,
+                   unit_format(size, UNIT_FREQUENCY_HZ, profile->clock_hz));
+        for (size_t i = 0; i < entry.target.set.count; ++i)
+            report_add(report, TA_LEVEL_NOTE, "set", NULL, "%s is %s", entry.target.set.items[i].name,
+                       entry.target.set.items[i].value);
+        for (size_t i = 0; i < profile->memory_count; ++i)
+            report_add(report, TA_LEVEL_OK, profile->memories[i].name, NULL, "%s",
+                       unit_format(size, UNIT_SIZE_BYTES, profile->memories[i].size_bytes));
+        report_add(report, TA_LEVEL_OK, "power", NULL, "%s", target_state(&entry.target, profile, "power"));
+        for (size_t i = 0; i < profile->switch_count; ++i) {
+            const struct ta_switch *each = &profile->switches[i];
+            g_autoptr(GString) positions = g_string_new(NULL);
+            for (size_t k = 0; k < each->position_count; ++k)
+                g_string_append_printf(positions, "%s%s", k ? ", " : "", each->positions[k]);
+            report_add(report, TA_LEVEL_OK, each->name, NULL, "%s (of %s)",
+                       target_state(&entry.target, profile, each->name), positions->str);
+        }
+        show_platform(context, &entry, report);
+        if (board_can_be_made(context, profile, &found))
+            report_problem(report, "machine", &found);
+        report_next(report, "{target %s}", name);
+    }
+    return step_end(&step, status);
+}
+
+/* Adding and changing. */
+
+/* "KEY=VALUE" texts as pairs behind those that ARE there already; a later one replaces an earlier one. Keys and values hold
+   nothing that YAML would read as more than one text. */
+static enum ta_status add_pairs(struct arena *arena, const char *const *texts, const char *fix, struct pairs *are,
+                                struct ta_problem *why) {
+    size_t count = texts ? g_strv_length((char **)texts) : 0;
+    struct pair *items = arena_alloc(arena, (are->count + count + 1) * sizeof *items);
+    if (are->count)
+        memcpy(items, are->items, are->count * sizeof *items);
+    are->items = items;
+    for (size_t i = 0; i < count; ++i) {
+        const char *equals = strchr(texts[i], '=');
+        if (!equals || equals == texts[i] || !equals[1] || strpbrk(texts[i], "\"\\\n{}[]#"))
+            return ta_problem_set(why, TA_E_USAGE, fix, "\"%s\" is no pair of a name and a value", texts[i]);
+        const struct pair pair = {arena_text_part(arena, texts[i], (size_t)(equals - texts[i])),
+                                  arena_text(arena, equals + 1)};
+        size_t at = 0;
+        while (at < are->count && strcmp(are->items[at].name, pair.name))
+            ++at;
+        are->items[at] = pair;
+        are->count += at == are->count;
+    }
+    return TA_OK;
+}
+
+static enum ta_status add_target(struct ta_context *context, const char *name, const char *profile,
+                                 const char *const *set, struct ta_problem *why) {
+    struct bench_entry entry = {.target = {.target = name, .profile = profile}};
+    if (!text_is_name(name))
+        return ta_problem_set(why, TA_E_USAGE, "use small letters, digits, '-' and '_'",
+                              "\"%s\" is no name for a target", name);
+    if (target_exists(context, name))
+        return ta_problem_set(why, TA_E_INPUT, "choose another name, or remove that one first",
+                              "the bench has a target %s already", name);
+    enum ta_status status =
+        add_pairs(context->arena, set, "write for example memory.ram.size=128KiB", &entry.target.set, why);
+    if (!status)
+        status = board_of(context, &entry.target, NULL, &entry.profile, why);
+    struct ta_problem found = {0};
+    if (!status && board_can_be_made(context, &entry.profile, &found) == TA_E_INPUT) /* two things at one address */
+        status = ta_problem_copy(why, &found);
+    if (status)
+        return status;
+    const struct catalog_item *platform =
+        entry.profile.platform
+            ? catalog_newest(context, PACKAGE_PLATFORM, entry.profile.platform, entry.profile.platform_range)
+            : NULL;
+    entry.target.platform_version = platform ? platform->version : NULL;
+    return target_write(context, &entry.target, why);
+}
+
+enum ta_status ta_bench_add(struct ta_context *context, const char *name, const char *profile, const char *const *set,
+                            struct ta_report *report, struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    struct lock lock;
+    enum ta_status status = bench_lock(context, "bench add", &lock, why);
+    if (!status)
+        status = add_target(context, name, profile, set, why);
+    lock_release(&lock);
+    if (!status)
+        status = ta_bench_show(context, name, report, why);
+    return step_end(&step, status);
+}
+
+static enum ta_status check_state(const struct ta_profile *profile, const struct pair *state, struct ta_problem *why) {
+    static const char *power_positions[] = {"on", "off"};
+    static const struct ta_switch power = {"power", power_positions, 2};
+    const struct ta_switch *found = strcmp(state->name, "power") ? NULL : &power;
+    g_autoptr(GString) all = g_string_new("power");
+    for (size_t i = 0; i < profile->switch_count; ++i) {
+        g_string_append_printf(all, ", %s", profile->switches[i].name);
+        if (!strcmp(profile->switches[i].name, state->name))
+            found = &profile->switches[i];
+    }
+    if (!found)
+        return ta_problem_set(why, TA_E_INPUT, all->str, "%s has no switch \"%s\"", profile->name, state->name);
+    g_string_assign(all, "");
+    for (size_t i = 0; i < found->position_count; ++i) {
+        if (!strcmp(found->positions[i], state->value))
+            return TA_OK;
+        g_string_append_printf(all, "%s%s", i ? ", " : "", found->positions[i]);
+    }
+    return ta_problem_set(why, TA_E_INPUT, all->str, "%s cannot stand at \"%s\"", state->name, state->value);
+}
+
+static enum ta_status set_switches(struct ta_context *context, const char *name, const char *const *state,
+                                   struct ta_report *report, struct ta_problem *why) {
+    struct bench_entry entry;
+    enum ta_status status = read_entry(context, name, &entry, why);
+    if (!status)
+        status = add_pairs(context->arena, state, "write for example power=off", &entry.target.state, why);
+    for (size_t i = 0; !status && i < entry.target.state.count; ++i)
+        status = check_state(&entry.profile, &entry.target.state.items[i], why);
+    if (!status)
+        status = target_write(context, &entry.target, why);
+    if (status)
+        return status;
+    g_autofree char *text = state_text(&entry);
+    report_add(report, TA_LEVEL_OK, name, NULL, "%s", text);
+    return TA_OK;
+}
+
+enum ta_status ta_bench_switch(struct ta_context *context, const char *name, const char *const *state,
+                               struct ta_report *report, struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    struct lock lock;
+    enum ta_status status = bench_lock(context, "bench switch", &lock, why);
+    if (!status)
+        status = set_switches(context, name, state, report, why);
+    lock_release(&lock);
+    return step_end(&step, status);
+}
+
+enum ta_status ta_bench_remove(struct ta_context *context, const char *name, struct ta_report *report,
+                               struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    struct bench_target target;
+    struct lock lock;
+    g_autofree char *folder = target_path(context, name, NULL);
+    enum ta_status status = bench_lock(context, "bench remove", &lock, why);
+    if (!status && !(text_is_name(name) && g_file_test(folder, G_FILE_TEST_IS_DIR)))
+        status = target_read(context, name, &target, why); /* which says what there is */
+    if (!status) {
+        folder_remove(folder); /* also one whose file cannot be read any more */
+        report_add(report, TA_LEVEL_OK, "removed", NULL, "%s", name);
+    }
+    lock_release(&lock);
+    return step_end(&step, status);
+}

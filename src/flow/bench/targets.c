@@ -1,0 +1,63 @@
+#include "flow/bench/targets.h"
+
+#include "base/text.h"
+#include "host/files.h"
+#include "host/model_files.h"
+
+#include <string.h>
+
+char *target_path(const struct ta_context *context, const char *name, const char *file) {
+    return g_build_filename(context->home, "bench", name, file, NULL);
+}
+
+char **target_names(const struct ta_context *context) {
+    g_autofree char *bench = g_build_filename(context->home, "bench", NULL);
+    return files_names(bench, "*/target.yaml");
+}
+
+bool target_exists(const struct ta_context *context, const char *name) {
+    g_autofree char *file = target_path(context, name, "target.yaml");
+    return text_is_name(name) && g_file_test(file, G_FILE_TEST_IS_REGULAR);
+}
+
+enum ta_status target_read(const struct ta_context *context, const char *name, struct bench_target *target,
+                           struct ta_problem *why) {
+    g_autofree char *file = target_path(context, name, "target.yaml");
+    if (target_exists(context, name))
+        return bench_target_read(file, file, context->arena, target, why);
+    g_auto(GStrv) names = target_names(context);
+    g_autofree char *all = g_strjoinv(", ", names);
+    g_autofree char *fix =
+        *all ? g_strdup_printf("the bench has: %s", all) : g_strdup_printf("{target %s} puts one there", name);
+    return ta_problem_set(why, TA_E_INPUT, fix, "there is no target \"%s\" on the bench", name);
+}
+
+enum ta_status target_write(const struct ta_context *context, const struct bench_target *target,
+                            struct ta_problem *why) {
+    g_autofree char *file = target_path(context, target->target, "target.yaml");
+    g_autofree char *folder = target_path(context, target->target, NULL);
+    enum ta_status status = folder_make(folder, why);
+    return status ? status : bench_target_write(file, target, why);
+}
+
+enum ta_status bench_lock(struct ta_context *context, const char *doing, struct lock *lock, struct ta_problem *why) {
+    enum { PATIENCE_S = 20 };
+    g_autofree char *folder = g_build_filename(context->home, "bench", NULL);
+    g_autofree char *file = g_build_filename(folder, ".lock", NULL);
+    enum ta_status status = folder_make(folder, why);
+    *lock = (struct lock){0};
+    return status ? status
+                  : lock_take(file, "the bench", doing, PATIENCE_S, context_cancelled, NULL, context, lock, why);
+}
+
+const char *target_state(const struct bench_target *target, const struct ta_profile *profile, const char *name) {
+    const char *set = pairs_value(&target->state, name);
+    if (set)
+        return set;
+    if (!strcmp(name, "power"))
+        return "on";
+    for (size_t i = 0; i < profile->switch_count; ++i)
+        if (!strcmp(profile->switches[i].name, name) && profile->switches[i].position_count)
+            return profile->switches[i].positions[0];
+    return NULL;
+}

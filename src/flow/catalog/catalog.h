@@ -1,0 +1,69 @@
+/* The catalogs on this computer: profiles/NAME.yaml, sdk/NAME-VERSION/sdk.yaml, components/NAME-VERSION/component.yaml,
+   platforms/NAME-VERSION/platform.yaml, examples/NAME/anchor.yaml, in the folders of all places and in each installed
+   package, these last. They are read once a step: everything here is the context's, to the end of the outermost step. */
+#ifndef TA_FLOW_CATALOG_CATALOG_H
+#define TA_FLOW_CATALOG_CATALOG_H
+
+#include "flow/context.h"
+#include "tameanchor/version.h"
+
+/* One thing of a catalog. VERSION is null for a profile, whose file alone tells it, and empty for an example that cannot be
+   read. PATH is its folder, or a profile's file; ROOT the catalog's folder that it lies in. MODEL is read when it is asked for,
+   and FAULT why that did not go. */
+struct catalog_item {
+    enum package_kind kind; /* PACKAGE_BOARD for every profile */
+    const char *name, *version, *path, *root;
+    struct ta_version parsed;
+    union {
+        const void *any;
+        const struct project *project;
+        const struct sdk *sdk;
+        const struct component *component;
+        const struct platform *platform;
+    } model;
+    struct ta_problem *fault;
+};
+
+struct catalog_items {
+    struct catalog_item *items;
+    size_t count;
+};
+
+/* All of KIND: by name, then the newest version first; of one name and version, the first place's. */
+const struct catalog_items *catalog_list(struct ta_context *context, enum package_kind kind);
+
+/* Must be called when a package or a place came or went: what is asked from now on is read anew. */
+void catalog_changed(struct ta_context *context);
+
+/* The newest of NAME inside RANGE (null: any); null when there is none. Of a profile, RANGE does not count. */
+struct catalog_item *catalog_newest(struct ta_context *context, enum package_kind kind, const char *name,
+                                    const char *range);
+
+/* The same, exactly VERSION (null: the newest); TA_E_INPUT says which versions or names there are. */
+enum ta_status catalog_need(struct ta_context *context, enum package_kind kind, const char *name, const char *version,
+                            struct catalog_item **item, struct ta_problem *why);
+
+/* The versions of NAME that there are, newest first, joined by commas; freed with g_free. */
+char *catalog_versions(struct ta_context *context, enum package_kind kind, const char *name);
+
+/* Reads what ITEM describes into item->model. */
+enum ta_status catalog_read(struct ta_context *context, struct catalog_item *item, struct ta_problem *why);
+
+/* A profile by name or file, into PROFILE; memory from ARENA. */
+enum ta_status catalog_profile(struct ta_context *context, const char *name, struct arena *arena,
+                               struct ta_profile *profile, struct ta_problem *why);
+
+/* The SDK of exactly that version, its files located; its folder goes to *FOLDER. Components that are packages of their own and
+   made for that version are among its components, behind its own; of one name, the version that CHOSEN (may be null) says,
+   else the newest. */
+enum ta_status catalog_sdk(struct ta_context *context, const char *name, const char *version, const struct pins *chosen,
+                           struct sdk *sdk, const char **folder, struct ta_problem *why);
+
+/* The newest component package NAME, which must take a licence. */
+enum ta_status catalog_licensed(struct ta_context *context, const char *name, struct component *component,
+                                struct ta_problem *why);
+
+/* "tide-lamp@1.2" into name and version, null without one. Both are freed with g_free. */
+char *catalog_split(const char *asked, char **version);
+
+#endif

@@ -1,0 +1,113 @@
+/* An SDK as a build needs it: with the component packages that are made for it, and where each file lies. */
+#include "flow/catalog/catalog.h"
+
+#include <string.h>
+
+/* Sets where the component's files are: each source in the first of ROOTS that has it, headers in all of them. */
+static void locate_component(struct arena *arena, struct component *component, const struct texts *roots) {
+    size_t includes = component->include.count * roots->count;
+    component->roots = *roots;
+    component->source_paths.items = arena_alloc(arena, (component->sources.count + 1) * sizeof(char *));
+    component->include_paths.items = arena_alloc(arena, (includes + 1) * sizeof(char *));
+    for (size_t i = 0; i < component->sources.count; ++i) {
+        const char *found = NULL;
+        for (size_t k = 0; k < roots->count && !found; ++k) {
+            found = arena_printf(arena, "%s/%s", roots->items[k], component->sources.items[i]);
+            found = g_file_test(found, G_FILE_TEST_EXISTS) ? found : NULL;
+        }
+        if (!found) /* the compiler tells that it is missing */
+            found = arena_printf(arena, "%s/%s", roots->items[0], component->sources.items[i]);
+        component->source_paths.items[component->source_paths.count++] = found;
+    }
+    for (size_t i = 0; i < component->include.count; ++i)
+        for (size_t k = 0; k < roots->count; ++k) {
+            const char *path = arena_printf(arena, "%s/%s", roots->items[k], component->include.items[i]);
+            if (g_file_test(path, G_FILE_TEST_IS_DIR))
+                component->include_paths.items[component->include_paths.count++] = path;
+        }
+}
+
+/* The folder of an SDK's version, and of those that it is like. */
+static enum ta_status find_roots(struct ta_context *context, const struct catalog_item *item, struct texts *roots,
+                                 struct ta_problem *why) {
+    enum { LIKE_AT_MOST = 8 };
+    const char *like = item->model.sdk->like, *version = item->version;
+    *roots = (struct texts){arena_alloc(context->arena, LIKE_AT_MOST * sizeof(char *)), 0};
+    roots->items[roots->count++] = item->path;
+    while (like && roots->count < LIKE_AT_MOST) {
+        g_autofree char *range = g_strdup_printf("=%s", like);
+        g_autofree char *fix = g_strdup_printf("{fetch %s@%s}", item->name, like);
+        struct catalog_item *other = catalog_newest(context, PACKAGE_SDK, item->name, range);
+        if (!other)
+            return ta_problem_set(why, TA_E_INPUT, fix, "%s %s is like %s, which is not here", item->name, version,
+                                  like);
+        enum ta_status status = catalog_read(context, other, why);
+        if (status)
+            return status;
+        roots->items[roots->count++] = other->path;
+        version = like;
+        like = other->model.sdk->like;
+    }
+    return TA_OK;
+}
+
+/* Of each name one: the version that CHOSEN says, else the newest that is made for the SDK. What cannot be read is passed over;
+   catalog tells of it. */
+static void add_packages(struct ta_context *context, const struct catalog_item *item, const struct pins *chosen,
+                         struct sdk *sdk) {
+    const struct catalog_items *all = catalog_list(context, PACKAGE_COMPONENT);
+    size_t own = sdk->component_count;
+    struct component *components = arena_alloc(context->arena, (own + all->count + 1) * sizeof *components);
+    if (own)
+        memcpy(components, sdk->components, own * sizeof *components);
+    sdk->components = components;
+    for (size_t i = 0; i < all->count; ++i) {
+        struct catalog_item *each = &all->items[i];
+        const char *wanted = chosen ? pins_version(chosen, each->name) : NULL;
+        if ((wanted && strcmp(wanted, each->version)) || sdk_component(sdk, each->name) ||
+            catalog_read(context, each, NULL))
+            continue;
+        const char *range = needs_range(&each->model.component->sdk, item->name);
+        if (!range || !ta_range_contains(range, &item->parsed))
+            continue;
+        const char **root = arena_alloc(context->arena, sizeof *root);
+        *root = each->path;
+        struct component *added = &sdk->components[sdk->component_count++];
+        *added = *each->model.component;
+        locate_component(context->arena, added, &(struct texts){root, 1});
+    }
+}
+
+enum ta_status catalog_sdk(struct ta_context *context, const char *name, const char *version, const struct pins *chosen,
+                           struct sdk *sdk, const char **folder, struct ta_problem *why) {
+    struct catalog_item *item;
+    struct texts roots;
+    enum ta_status status = catalog_need(context, PACKAGE_SDK, name, version, &item, why);
+    if (!status)
+        status = catalog_read(context, item, why);
+    if (!status)
+        status = find_roots(context, item, &roots, why);
+    if (status)
+        return status;
+    *sdk = *item->model.sdk;
+    *folder = item->path;
+    add_packages(context, item, chosen, sdk);
+    for (size_t i = 0; i < item->model.sdk->component_count; ++i) {
+        sdk->components[i].version = sdk->version;
+        locate_component(context->arena, &sdk->components[i], &roots);
+    }
+    return TA_OK;
+}
+
+enum ta_status catalog_licensed(struct ta_context *context, const char *name, struct component *component,
+                                struct ta_problem *why) {
+    struct catalog_item *item = catalog_newest(context, PACKAGE_COMPONENT, name, NULL);
+    if (!item)
+        return ta_problem_set(why, TA_E_INPUT, "{list component} lists them", "the catalog has no component \"%s\"",
+                              name);
+    enum ta_status status = catalog_read(context, item, why);
+    if (status)
+        return status;
+    *component = *item->model.component;
+    return component->licensed_by ? TA_OK : ta_problem_set(why, TA_E_INPUT, "use it", "%s takes no licence", name);
+}

@@ -1,0 +1,122 @@
+#include "flow/import/checks.h"
+
+#include "flow/import/gather.h"
+#include "flow/import/scan.h"
+#include "flow/project/workspace.h"
+#include "flow/report.h"
+#include "flow/setup/supply.h"
+#include "host/files.h"
+
+#include <string.h>
+
+/* The manifest's lists of paths. */
+struct path_list {
+    const char *key;
+    const struct texts *paths;
+};
+
+static size_t path_lists(const struct project *project, struct path_list lists[5]) {
+    lists[0] = (struct path_list){"sources", &project->sources};
+    lists[1] = (struct path_list){"include", &project->include};
+    lists[2] = (struct path_list){"assets", &project->assets};
+    lists[3] = (struct path_list){"trials", &project->trials};
+    lists[4] = (struct path_list){"docs", &project->docs};
+    return 5;
+}
+
+/* Names, the first few of them, and how many more there are. */
+static char *some_of(const GPtrArray *names) {
+    enum { SHOWN = 5 };
+    g_autoptr(GString) text = g_string_new(NULL);
+    guint count = names->len - 1; /* the null at the end */
+    for (guint i = 0; i < count && i < SHOWN; ++i)
+        g_string_append_printf(text, "%s%s", i ? ", " : "", (const char *)names->pdata[i]);
+    if (count > SHOWN)
+        g_string_append_printf(text, " and %u more", count - SHOWN);
+    return g_strdup(text->str);
+}
+
+static void report_names(struct ta_report *report, enum ta_level level, const char *subject, const GPtrArray *names,
+                         const char *fix, const char *what) {
+    if (names->len < 2)
+        return;
+    g_autofree char *all = some_of(names);
+    report_add(report, level, subject, fix, "%s: %s", what, all);
+}
+
+static enum ta_status check_paths(const struct import_check *check, struct workspace *workspace,
+                                  struct ta_report *report, struct ta_problem *why) {
+    const struct gather gather = {check->work, check->original, report, why};
+    struct path_list lists[5];
+    size_t count = path_lists(&workspace->project, lists);
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; i < count; ++i) {
+        for (size_t k = 0; !status && k < lists[i].paths->count; ++k) {
+            const char *path = lists[i].paths->items[k];
+            g_auto(GStrv) found = files_match(check->work, path);
+            g_autofree char *first = found[0] ? g_build_filename(check->work, found[0], NULL) : NULL;
+            bool outside = scan_leaves(check->work, path);
+            if (outside && check->gather && check->original)
+                status = gather_path(&gather, path);
+            else if (outside && !check->in_place)
+                report_add(report, TA_LEVEL_PROBLEM, "outside",
+                           check->original ? "import with --gather to copy it in, or with --in-place"
+                                           : "ask its author for a whole one",
+                           "%s names %s, which lies outside the project", lists[i].key, path);
+            else if (!outside && !(first && g_file_test(first, G_FILE_TEST_EXISTS)))
+                report_add(report, TA_LEVEL_WARNING, "missing", "add it, or take it out of anchor.yaml",
+                           "%s names %s, which is not there", lists[i].key, path);
+        }
+    }
+    return status;
+}
+
+static void report_scan(const struct import_check *check, const struct workspace *workspace, const struct scan *scan,
+                        struct ta_report *report) {
+    const struct project *project = &workspace->project;
+    unsigned files = g_strv_length(scan->files) - check->drafted;
+    report_add(report, TA_LEVEL_OK, "files", NULL,
+               "%u of the author's; board.h, board.ld%s%s and identity.S will be generated", files,
+               project->setting_count ? ", settings.h" : "", project->assets.count ? ", resources.h, resources.S" : "");
+    report_number(report, "files", files);
+    if (project->needs.sdk.count)
+        report_add(report, TA_LEVEL_OK, "needs", NULL, "%s %s", project->needs.sdk.items[0].name,
+                   project->needs.sdk.items[0].range);
+    if (!check->in_place)
+        report_names(report, TA_LEVEL_WARNING, "outside", scan->outside,
+                     check->original ? "import with --gather to copy them in, or with --in-place"
+                                     : "unpack it yourself, then import the folder with --gather",
+                     "sources that include what lies outside");
+    report_names(report, TA_LEVEL_WARNING, "names", scan->clashes, "rename them",
+                 "names that clash or cannot be on other systems");
+    report_names(report, TA_LEVEL_WARNING, "programs", scan->programs, "make sure that you know where they come from",
+                 "executables or objects among the files");
+    if (project->docs.count)
+        report_add(report, TA_LEVEL_NOTE, "read first", NULL, "%s", project->docs.items[0]);
+    if (scan->entry)
+        report_add(report, TA_LEVEL_NOTE, "begins in", NULL, "%s", scan->entry);
+}
+
+enum ta_status import_check(const struct import_check *check, struct ta_report *report, struct ta_problem *why) {
+    struct workspace workspace;
+    struct scan scan;
+    enum ta_status status = workspace_open(check->context, check->work, NULL, &workspace, why);
+    if (!status) {
+        report_title(report, "%s %s: %s", workspace.project.project, workspace.project.version,
+                     workspace.project.title);
+        status = check_paths(check, &workspace, report, why);
+    }
+    if (!status) {
+        scan_folder(check->work, &scan);
+        if (check->gather && check->original && scan.outside->len > 1) {
+            status = gather_includes(&(struct gather){check->work, check->original, report, why}, scan.files);
+            scan_clear(&scan);
+            scan_folder(check->work, &scan);
+        }
+        report_scan(check, &workspace, &scan, report);
+        scan_clear(&scan);
+    }
+    if (!status)
+        status = supply_needs(check->context, workspace.project.project, &workspace.project.needs, report, why);
+    return !status && !check->anyway && ta_report_count(report, TA_LEVEL_PROBLEM) ? TA_E_NO : status;
+}

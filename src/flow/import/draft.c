@@ -1,0 +1,161 @@
+#include "flow/import/draft.h"
+
+#include "flow/import/scan.h"
+#include "flow/report.h"
+#include "host/files.h"
+
+#include <jansson.h>
+#include <string.h>
+
+/* A set of texts in the order in which they came. */
+static void add_once(GPtrArray *set, char *text) {
+    for (guint i = 0; i < set->len; ++i) {
+        if (!strcmp(set->pdata[i], text)) {
+            g_free(text);
+            return;
+        }
+    }
+    g_ptr_array_add(set, text);
+}
+
+struct draft {
+    const char *folder;
+    GPtrArray *sources, *include, *defines;
+    bool from_database;
+};
+
+/* PATH, which is relative to DIRECTORY, relative to the draft's folder; null when it lies outside. */
+static char *inside(const struct draft *draft, const char *directory, const char *path) {
+    g_autofree char *full = g_canonicalize_filename(path, directory);
+    g_autofree char *root = g_strconcat(draft->folder, "/", NULL);
+    if (!strcmp(full, draft->folder))
+        return g_strdup(".");
+    return g_str_has_prefix(full, root) ? g_strdup(full + strlen(root)) : NULL;
+}
+
+/* "-Ifolder" or "-I folder": the value of OPTION at *AT, which moves on when it stood apart. */
+static const char *option_value(char **arguments, size_t *at, const char *option) {
+    const char *argument = arguments[*at];
+    if (!g_str_has_prefix(argument, option))
+        return NULL;
+    if (argument[strlen(option)])
+        return argument + strlen(option);
+    return arguments[*at + 1] ? arguments[++*at] : NULL;
+}
+
+static void read_arguments(struct draft *draft, const char *directory, char **arguments) {
+    for (size_t i = 0; arguments && arguments[i]; ++i) {
+        const char *define = option_value(arguments, &i, "-D");
+        const char *folder = define ? NULL : option_value(arguments, &i, "-I");
+        char *below = folder ? inside(draft, directory, folder) : NULL;
+        if (define)
+            add_once(draft->defines, g_strdup(define));
+        if (below)
+            add_once(draft->include, below);
+    }
+}
+
+/* An entry of a JSON compilation database: its directory, its file, its arguments as a list or as one command. */
+static void read_entry(struct draft *draft, const json_t *entry) {
+    const char *directory = json_string_value(json_object_get(entry, "directory"));
+    const char *file = json_string_value(json_object_get(entry, "file"));
+    const char *command = json_string_value(json_object_get(entry, "command"));
+    const json_t *list = json_object_get(entry, "arguments");
+    g_autofree char *base = g_canonicalize_filename(directory ? directory : ".", draft->folder);
+    char *source = file ? inside(draft, base, file) : NULL;
+    char **arguments = NULL;
+    if (source)
+        add_once(draft->sources, source);
+    if (json_array_size(list)) {
+        arguments = g_new0(char *, json_array_size(list) + 1);
+        for (size_t i = 0, count = 0; i < json_array_size(list); ++i)
+            if (json_is_string(json_array_get(list, i)))
+                arguments[count++] = g_strdup(json_string_value(json_array_get(list, i)));
+    } else if (command && !g_shell_parse_argv(command, NULL, &arguments, NULL)) {
+        arguments = NULL;
+    }
+    read_arguments(draft, base, arguments);
+    g_strfreev(arguments);
+}
+
+static void read_database(struct draft *draft) {
+    static const char *const places[] = {"compile_commands.json", "build/compile_commands.json"};
+    for (size_t i = 0; i < G_N_ELEMENTS(places) && !draft->from_database; ++i) {
+        g_autofree char *path = g_build_filename(draft->folder, places[i], NULL);
+        json_t *database = json_load_file(path, 0, NULL);
+        for (size_t k = 0; k < json_array_size(database); ++k)
+            read_entry(draft, json_array_get(database, k));
+        draft->from_database = draft->sources->len > 0;
+        json_decref(database);
+    }
+}
+
+static void read_folder(struct draft *draft) {
+    g_auto(GStrv) files = files_below(draft->folder, (const char *const[]){".git", "out", "build", ".tanchor", NULL});
+    for (char **file = files; *file; ++file) {
+        if (!draft->from_database && scan_is_source(*file))
+            add_once(draft->sources, g_strdup(*file));
+        if (g_str_has_suffix(*file, ".h"))
+            add_once(draft->include, g_path_get_dirname(*file));
+    }
+}
+
+/* In single quotes, where YAML takes everything but the quote itself as it is. */
+static void add_list(GString *text, const char *key, const GPtrArray *items) {
+    if (!items->len)
+        return;
+    g_string_append_printf(text, "%s:\n", key);
+    for (guint i = 0; i < items->len; ++i) {
+        g_auto(GStrv) quotes = g_strsplit(items->pdata[i], "'", -1);
+        g_autofree char *doubled = g_strjoinv("''", quotes);
+        g_string_append_printf(text, "  - '%s'\n", doubled);
+    }
+}
+
+/* Small letters, digits and '-'. */
+static char *project_name(const char *name) {
+    char *plain = g_ascii_strdown(name, -1);
+    for (char *at = plain; *at; ++at)
+        if (!g_ascii_isalnum(*at) && *at != '-' && *at != '_')
+            *at = '-';
+    return plain;
+}
+
+static enum ta_status write_draft(const struct draft *draft, const char *name, struct ta_problem *why) {
+    g_autofree char *project = project_name(name);
+    g_autofree char *path = g_build_filename(draft->folder, "anchor.yaml", NULL);
+    g_autoptr(GString) text = g_string_new("# A draft, made on import. Lines marked \"decide\" need your eye.\n");
+    g_string_append_printf(text,
+                           "project: %s\nversion: 0.1.0\ntitle: %s  # decide: one line for people\n\nneeds:\n"
+                           "  sdk: {strand: \">=2.0\"}  # decide: which SDK it was written for\n"
+                           "  components: [core]  # decide: what it uses of the SDK\n"
+                           "  board: [console]  # decide: what the board must have\n\n",
+                           project, project);
+    add_list(text, "sources", draft->sources);
+    add_list(text, "include", draft->include);
+    add_list(text, "defines", draft->defines);
+    return file_write(path, text->str, text->len, why);
+}
+
+enum ta_status draft_write(const char *folder, const char *name, struct ta_report *report, struct ta_problem *why) {
+    struct draft draft = {.folder = folder,
+                          .sources = g_ptr_array_new_with_free_func(g_free),
+                          .include = g_ptr_array_new_with_free_func(g_free),
+                          .defines = g_ptr_array_new_with_free_func(g_free)};
+    enum ta_status status = TA_OK;
+    read_database(&draft);
+    read_folder(&draft);
+    if (!draft.sources->len)
+        status = ta_problem_set(why, TA_E_INPUT, "name a folder with a project or with C sources",
+                                "%s has no anchor.yaml, and no C sources to draft one from", name);
+    if (!status)
+        status = write_draft(&draft, name, why);
+    if (!status)
+        report_add(report, TA_LEVEL_WARNING, "draft", "look at the lines marked \"decide\" in anchor.yaml",
+                   "anchor.yaml was drafted from %u source%s%s", draft.sources->len, draft.sources->len == 1 ? "" : "s",
+                   draft.from_database ? " of compile_commands.json" : "");
+    g_ptr_array_free(draft.sources, TRUE);
+    g_ptr_array_free(draft.include, TRUE);
+    g_ptr_array_free(draft.defines, TRUE);
+    return status;
+}

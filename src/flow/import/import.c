@@ -1,0 +1,186 @@
+/* import: makes a project from wherever an example comes. What grows, grows beside the destination and takes its place when
+   it is whole and checked, so that a destination is there completely or not at all. */
+#include "tameanchor/chain.h"
+
+#include "flow/durations.h"
+#include "flow/import/checks.h"
+#include "flow/import/draft.h"
+#include "flow/import/source.h"
+#include "flow/project/settings.h"
+#include "flow/project/workspace.h"
+#include "flow/report.h"
+#include "host/files.h"
+
+#include <errno.h>
+#include <glib/gstdio.h>
+#include <signal.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+/* What builds leave in a project stays behind. */
+static const char *const left_behind[] = {"out", ".tanchor", ".git", NULL};
+
+/* SOURCE may be null when it is not known yet. */
+static enum ta_status check_destination(const char *source, const char *destination, struct ta_problem *why) {
+    g_autofree char *inside = source ? g_strconcat(source, "/", NULL) : NULL;
+    if (inside && g_str_has_prefix(destination, inside))
+        return ta_problem_set(why, TA_E_INPUT, "choose a folder outside it", "%s lies inside what is to be imported",
+                              destination);
+    if (g_file_test(destination, G_FILE_TEST_EXISTS) && !folder_is_empty(destination))
+        return ta_problem_set(why, TA_E_INPUT, "name another folder: {import EXAMPLE FOLDER}",
+                              "%s is there already and not empty", destination);
+    return TA_OK;
+}
+
+/* Where the copy grows: .NAME.import-PID beside the destination. Those of imports that were killed are removed. */
+static char *growing_folder(const char *destination) {
+    g_autofree char *above = g_path_get_dirname(destination);
+    g_autofree char *name = g_path_get_basename(destination);
+    g_autofree char *prefix = g_strdup_printf(".%s.import-", name);
+    g_autoptr(GDir) entries = g_dir_open(above, 0, NULL);
+    for (const char *entry; entries && (entry = g_dir_read_name(entries));) {
+        if (!g_str_has_prefix(entry, prefix))
+            continue;
+        pid_t owner = (pid_t)strtol(entry + strlen(prefix), NULL, 10);
+        g_autofree char *left = g_build_filename(above, entry, NULL);
+        if (owner == getpid() || (kill(owner, 0) && errno == ESRCH))
+            folder_remove(left);
+    }
+    return g_strdup_printf("%s/%s%d", above, prefix, (int)getpid());
+}
+
+/* One import. WORK is the folder where the project is made ready: the growing copy, what was unpacked, or the user's own. */
+struct importer {
+    struct ta_context *context;
+    const struct ta_import *request;
+    struct source source;
+    char *destination, *growing, *work;
+    struct ta_report *report;
+    struct ta_problem *why, found; /* WHY points to FOUND, which is told when all is over */
+};
+
+static enum ta_status prepare_work(struct importer *importer) {
+    const struct source *source = &importer->source;
+    struct duration_watch duration;
+    unsigned files;
+    if (importer->request->in_place || source->staged) {
+        importer->work = g_strdup(source->root);
+        return TA_OK;
+    }
+    enum ta_status status = check_destination(source->root, importer->destination, importer->why);
+    importer->work = g_strdup(importer->growing);
+    g_autofree char *key = g_strdup_printf("copy %s", source->root);
+    duration_start(&duration, importer->context, "copying", key, 0, 0);
+    const struct file_watch watch = context_watch(importer->context, duration_progress, &duration);
+    if (!status)
+        status = folder_copy(source->root, importer->work, left_behind, &watch, &files, importer->why);
+    if (!status)
+        duration_end(&duration, 0);
+    return status;
+}
+
+/* Problems name files where the user knows them, not where they grow. */
+static enum ta_status told_by_source(struct importer *importer, enum ta_status status) {
+    const struct ta_problem *found = &importer->found;
+    if (!status || !importer->work || !g_str_has_prefix(found->file, importer->work))
+        return status;
+    g_autofree char *file = g_strconcat(importer->request->source, found->file + strlen(importer->work), NULL);
+    ta_problem_at(&importer->found, file, found->line, found->column);
+    return status;
+}
+
+static enum ta_status check_work(struct importer *importer) {
+    const struct import_check check = {.context = importer->context,
+                                       .work = importer->work,
+                                       .original = importer->source.staged ? NULL : importer->source.root,
+                                       .in_place = importer->request->in_place,
+                                       .gather = importer->request->gather,
+                                       .anyway = importer->request->anyway,
+                                       .drafted = !importer->source.has_manifest};
+    enum ta_status status = TA_OK;
+    if (!importer->source.has_manifest)
+        status = draft_write(importer->work, importer->source.name, importer->report, importer->why);
+    return told_by_source(importer, status ? status : import_check(&check, importer->report, importer->why));
+}
+
+/* settings.env with placeholders, for what the manifest asks for. */
+static enum ta_status write_settings(struct importer *importer) {
+    struct workspace workspace;
+    enum ta_status status = workspace_open(importer->context, importer->work, NULL, &workspace, importer->why);
+    if (!status)
+        status = settings_template(&workspace, importer->report, importer->why);
+    return status;
+}
+
+static enum ta_status put_in_place(struct importer *importer) {
+    if (importer->request->in_place || !g_rename(importer->work, importer->destination))
+        return TA_OK;
+    return ta_problem_set(importer->why, TA_E_SYSTEM, "choose another folder", "cannot make %s: %s",
+                          importer->destination, g_strerror(errno));
+}
+
+static enum ta_status import(struct importer *importer) {
+    const struct source *source = &importer->source;
+    const struct ta_import *request = importer->request;
+    enum ta_status status =
+        source_open(importer->context, request, importer->growing, &importer->source, importer->report, importer->why);
+    if (!status && request->in_place && (source->staged || source->is_example))
+        status = ta_problem_set(importer->why, TA_E_USAGE, "leave it out", "--in-place goes with a folder of your own");
+    if (!status) {
+        report_add(importer->report, TA_LEVEL_OK, "from", NULL, "%s", source->about);
+        status = prepare_work(importer);
+    }
+    if (!status)
+        status = check_work(importer);
+    if (!status)
+        status = write_settings(importer);
+    return status ? status : put_in_place(importer);
+}
+
+static void report_import(struct importer *importer) {
+    struct ta_report *report = importer->report;
+    g_autofree char *here = g_canonicalize_filename(".", NULL);
+    g_autofree char *inside = g_strconcat(here, "/", NULL);
+    const char *folder = importer->request->in_place ? importer->source.root : importer->destination;
+    report_add(report, TA_LEVEL_OK, "project", NULL, "%s%s", folder,
+               importer->request->in_place ? " (in place: what you change there changes the original)" : "");
+    report_text(report, "project", folder);
+    if (!strcmp(folder, here))
+        report_next(report, "{configure}");
+    else
+        report_next(report, "cd %s && {configure}",
+                    g_str_has_prefix(folder, inside) ? folder + strlen(inside) : folder);
+}
+
+enum ta_status ta_import(struct ta_context *context, const struct ta_import *asked, struct ta_report *report,
+                         struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    struct ta_import request = {0};
+    struct importer importer = {.context = context, .request = &request, .report = report, .why = &importer.found};
+    enum ta_status status = request_copy(asked, &request, sizeof request, why);
+    if (!status && request.in_place && request.destination)
+        status = ta_problem_set(why, TA_E_USAGE, "leave one of them out", "--in-place takes no destination");
+    if (status)
+        return step_end(&step, status);
+    g_autofree char *name = source_name(request.subfolder ? request.subfolder : request.source);
+    importer.destination = g_canonicalize_filename(request.destination ? request.destination : name, NULL);
+    status = request.in_place ? TA_OK : check_destination(NULL, importer.destination, importer.why);
+    g_autofree char *above = g_path_get_dirname(importer.destination);
+    if (!status && !request.in_place)
+        status = folder_make(above, importer.why);
+    importer.growing = growing_folder(importer.destination);
+    if (!status)
+        status = import(&importer);
+    if (!status)
+        report_import(&importer);
+    folder_remove(importer.growing);
+    source_close(&importer.source);
+    g_free(importer.destination);
+    g_free(importer.growing);
+    g_free(importer.work);
+    if (status)
+        ta_problem_copy(why, &importer.found);
+    return step_end(&step, status);
+}

@@ -1,0 +1,67 @@
+/* Where packages come from: what the user sees and sets of it. */
+#include "flow/catalog/places.h"
+#include "flow/depot/offers.h"
+#include "flow/report.h"
+#include "tameanchor/catalog.h"
+
+#include <string.h>
+
+static void report_places(struct ta_context *context, struct ta_report *report, const struct texts *places) {
+    for (size_t i = 0; i < places->count; ++i) {
+        const char *place = places->items[i];
+        const char *kind = place_is_depot(place)                    ? "depot"
+                           : !strcmp(place, place_bundled)          ? "bundled"
+                           : g_file_test(place, G_FILE_TEST_IS_DIR) ? "folder"
+                           : g_file_test(place, G_FILE_TEST_EXISTS) ? "archive"
+                                                                    : NULL;
+        if (kind)
+            report_add(report, TA_LEVEL_OK, kind, NULL, "%s", strcmp(place, place_bundled) ? place : context->catalog);
+        else
+            report_add(report, TA_LEVEL_WARNING, "missing", "put it back, or {forget} it", "%s", place);
+    }
+}
+
+/* A depot that is new is asked at once what it offers. */
+static enum ta_status report_offers(struct ta_context *context, struct ta_report *report, struct ta_problem *why) {
+    struct offers offers;
+    struct ta_problem silent;
+    enum ta_status status = depot_offers(context, &(struct offer_query){0}, &offers, &silent, why);
+    if (silent.status)
+        report_add(report, TA_LEVEL_WARNING, "depot", silent.fix, "%s", silent.what);
+    if (!status && offers.count)
+        report_add(report, TA_LEVEL_OK, "offered", NULL, "%zu package%s by depots", offers.count,
+                   offers.count == 1 ? "" : "s");
+    return status;
+}
+
+enum ta_status ta_catalog_place(struct ta_context *context, const char *place, enum ta_place_change change,
+                                struct ta_report *report, struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    g_autofree char *kept = place_kept(place);
+    bool wanted = change != TA_PLACE_FORGET;
+    struct texts places;
+    enum ta_status status = wanted ? place_check(context, kept, why) : TA_OK;
+    if (!status)
+        status = places_change(context, kept, wanted, change == TA_PLACE_FIRST, why);
+    if (!status)
+        status = places_read(context, &places, why);
+    if (!status)
+        report_places(context, report, &places);
+    if (!status && wanted && place_is_depot(kept))
+        status = report_offers(context, report, why);
+    if (!status)
+        report_next(report, "{list}");
+    return step_end(&step, status);
+}
+
+enum ta_status ta_catalog_places(struct ta_context *context, struct ta_report *report, struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    struct texts places;
+    enum ta_status status = places_read(context, &places, why);
+    if (!status) {
+        report_title(report, "the catalogs, in the order in which they are asked");
+        report_places(context, report, &places);
+        report_next(report, "{use PLACE} adds one, {forget PLACE} takes one away");
+    }
+    return step_end(&step, status);
+}

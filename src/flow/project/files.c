@@ -1,0 +1,75 @@
+/* Whose the files of a project are. */
+#include "tameanchor/chain.h"
+
+#include "flow/project/generated.h"
+#include "flow/project/workspace.h"
+#include "flow/report.h"
+#include "host/files.h"
+
+#include <string.h>
+
+static void add_files(struct ta_report *report, const char *origin, const char *note, char *const *files,
+                      const char *below) {
+    for (; *files; ++files)
+        report_add(report, TA_LEVEL_OK, origin, NULL, "%s%s%s", below, *files, note);
+}
+
+static void show_author(struct workspace *workspace, struct ta_report *report) {
+    static const char *const others[] = {"out", ".tanchor", ".git", "setup.yaml", "settings.env", NULL};
+    static const char *const users[] = {"setup.yaml", "settings.env"};
+    g_auto(GStrv) files = files_below(workspace->folder, others);
+    add_files(report, "author", "", files, "");
+    for (size_t i = 0; i < G_N_ELEMENTS(users); ++i)
+        if (g_file_test(workspace_path(workspace, users[i]), G_FILE_TEST_EXISTS))
+            report_add(report, TA_LEVEL_OK, "yours", NULL, "%s", users[i]);
+    report_number(report, "author", g_strv_length(files));
+}
+
+static void show_generated(struct workspace *workspace, struct ta_report *report) {
+    g_auto(GStrv) files = files_below(workspace_path(workspace, workspace->layout.generated), NULL);
+    for (char **file = files; *file; ++file) {
+        g_autofree char *path = g_build_filename(workspace->layout.generated, *file, NULL);
+        bool aside = g_str_has_suffix(path, ".edited"), edited = !aside && generated_is_edited(workspace, path);
+        if (aside) {
+            report_add(report, TA_LEVEL_NOTE, "aside", NULL, "%s", path);
+            continue;
+        }
+        report_add(report, edited ? TA_LEVEL_WARNING : TA_LEVEL_OK, "generated",
+                   edited ? "{keep-edits} puts it aside, {lose-edits} undoes it" : NULL, "%s%s", path,
+                   edited ? ", edited by hand" : "");
+    }
+    report_number(report, "generated", g_strv_length(files));
+}
+
+/* The SDK's files that take part in the build. */
+static enum ta_status show_sdk(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const struct component **components;
+    size_t count, sources = 0;
+    enum ta_status status = workspace_components(workspace, &components, &count, why);
+    for (size_t i = 0; !status && i < count; ++i)
+        for (size_t k = 0; k < components[i]->sources.count; ++k, ++sources)
+            report_add(report, TA_LEVEL_OK, component_origin(&workspace->sdk, components[i]), NULL, "%s",
+                       components[i]->source_paths.items[k]);
+    report_number(report, "sdk", (int64_t)sources);
+    return status;
+}
+
+enum ta_status ta_show_files(struct ta_context *context, const char *folder, struct ta_report *report,
+                             struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    struct workspace workspace;
+    enum ta_status status = workspace_open(context, folder, NULL, &workspace, why);
+    if (!status) {
+        report_title(report, "the files of %s", workspace.project.project);
+        show_author(&workspace, report);
+        if (workspace.configured)
+            status = workspace_load(&workspace, why);
+    }
+    if (!status && workspace.configured) {
+        show_generated(&workspace, report);
+        status = show_sdk(&workspace, report, why);
+    } else if (!status) {
+        report_next(report, "{configure}, to see those that come from the SDK");
+    }
+    return step_end(&step, status);
+}

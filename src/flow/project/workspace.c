@@ -1,0 +1,209 @@
+#include "flow/project/workspace.h"
+
+#include "flow/catalog/packages.h"
+#include "flow/store.h"
+#include "host/elf_file.h"
+#include "host/files.h"
+#include "host/model_files.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+static const char manifest[] = "anchor.yaml";
+
+/* The folder at or above FOLDER that holds a manifest, or null. */
+static char *find_project(const char *folder) {
+    for (g_autofree char *at = g_canonicalize_filename(folder, NULL);;) {
+        g_autofree char *file = g_build_filename(at, manifest, NULL);
+        if (g_file_test(file, G_FILE_TEST_IS_REGULAR))
+            return g_steal_pointer(&at);
+        char *above = g_path_get_dirname(at);
+        bool top = !strcmp(above, at);
+        g_free(at);
+        at = above;
+        if (top)
+            return NULL;
+    }
+}
+
+/* The wrong folder is one or two levels off more often than not: say where the projects are. */
+static enum ta_status no_project(const char *folder, struct ta_problem *why) {
+    static const char *const patterns[] = {"*/anchor.yaml", "*/*/anchor.yaml"};
+    g_autoptr(GString) found = g_string_new(NULL);
+    for (size_t i = 0; i < G_N_ELEMENTS(patterns) && !found->len; ++i) {
+        g_auto(GStrv) files = files_match(folder, patterns[i]);
+        for (char **file = files; *file; ++file)
+            g_string_append_printf(found, "%s%.*s", found->len ? ", " : "there is a project in ",
+                                   (int)(strlen(*file) - strlen(manifest) - 1), *file);
+    }
+    return ta_problem_set(why, TA_E_INPUT,
+                          found->len ? found->str : "{list} lists examples, {import EXAMPLE} makes a project of one",
+                          "%s has no anchor.yaml", strcmp(folder, ".") ? folder : "this folder");
+}
+
+static void tell_waiting(void *with, const char *who) {
+    g_autofree char *what = g_strdup_printf("waiting: %s is at work here", who);
+    context_doing(with, what, 0, 0);
+}
+
+/* One process at a time works on a project. */
+static enum ta_status take_turn(struct workspace *workspace, const char *doing, struct ta_problem *why) {
+    enum { PATIENCE_S = 20 };
+    const char *path = workspace_path(workspace, ".tanchor/lock");
+    enum ta_status status = folder_make(workspace_path(workspace, ".tanchor"), why);
+    return status ? status
+                  : lock_take(path, workspace->folder, doing, PATIENCE_S, context_cancelled, tell_waiting,
+                              workspace->context, &workspace->lock, why);
+}
+
+void workspace_leave(struct workspace *workspace) {
+    lock_release(&workspace->lock);
+}
+
+enum ta_status workspace_open(struct ta_context *context, const char *folder, const char *doing,
+                              struct workspace *workspace, struct ta_problem *why) {
+    *workspace = (struct workspace){.context = context};
+    g_autofree char *found = find_project(folder), *here = g_canonicalize_filename(".", NULL);
+    if (!found)
+        return no_project(folder, why);
+    bool is_here = !strcmp(here, found);
+    workspace->folder = arena_text(context->arena, found);
+    workspace->manifest_name = is_here ? manifest : workspace_path(workspace, manifest);
+    enum ta_status status = project_read(workspace_path(workspace, manifest), workspace->manifest_name, context->arena,
+                                         &workspace->project, why);
+    if (!status && doing)
+        status = take_turn(workspace, doing, why);
+    const char *setup = workspace_path(workspace, "setup.yaml");
+    if (status || !g_file_test(setup, G_FILE_TEST_EXISTS))
+        return status;
+    status = setup_read(setup, is_here ? "setup.yaml" : setup, context->arena, &workspace->setup, why);
+    workspace->configured = !status;
+    if (!status)
+        layout_make(context->arena, &workspace->setup, workspace->project.project, &workspace->layout);
+    return status;
+}
+
+const char *workspace_path(struct workspace *workspace, const char *below) {
+    return arena_printf(workspace->context->arena, "%s/%s", workspace->folder, below);
+}
+
+enum ta_status workspace_load(struct workspace *workspace, struct ta_problem *why) {
+    const struct setup *setup = &workspace->setup;
+    if (!workspace->configured)
+        return ta_problem_set(why, TA_E_NO, "{configure}", "%s is not configured yet", workspace->project.project);
+    enum ta_status status = catalog_sdk(workspace->context, setup->sdk, setup->sdk_version, &setup->components,
+                                        &workspace->sdk, &workspace->sdk_folder, why);
+    return status ? status : board_of_setup(workspace->context, setup, &workspace->profile, why);
+}
+
+enum ta_status workspace_toolchains(struct workspace *workspace, const struct ta_profile *profile,
+                                    struct found_toolchains *found, struct ta_problem *why) {
+    struct ta_context *context = workspace->context;
+    struct toolchain_answers *learned = NULL;
+    struct preferences preferences;
+    struct store *store;
+    struct isa isa;
+    enum ta_status status = isa_parse(profile->isa, &isa, why);
+    if (!status)
+        status = context_preferences(context, &preferences, why);
+    if (!status)
+        status = context_store(context, &store, why);
+    if (!status)
+        status = toolchains_find(context->arena, &isa, &preferences.compilers, store, context_cancelled, context, found,
+                                 &learned, why);
+    if (learned)
+        toolchains_remember(learned, context_store_made(context, &store, NULL) ? NULL : store);
+    return status;
+}
+
+enum ta_status workspace_toolchain(struct workspace *workspace, struct toolchain *toolchain, struct ta_problem *why) {
+    const struct setup *setup = &workspace->setup;
+    struct found_toolchains found;
+    g_autoptr(GString) others = g_string_new(NULL);
+    enum ta_status status = workspace_toolchains(workspace, &workspace->profile, &found, why);
+    for (size_t i = 0; !status && i < found.count; ++i) {
+        const struct found_toolchain *each = &found.items[i];
+        const char *family = compiler_words[each->tool.family];
+        bool named = each->tool.family == setup->compiler && !strcmp(each->tool.version, setup->compiler_version);
+        if (named && each->usable) {
+            *toolchain = each->tool;
+            return TA_OK;
+        }
+        if (named)
+            return ta_problem_set(why, TA_E_NO, each->fix, "%s %s: %s", family, each->tool.version, each->reason);
+        if (each->usable)
+            g_string_append_printf(others, "%s%s %s", others->len ? ", " : "", family, each->tool.version);
+    }
+    if (status)
+        return status;
+    if (!others->len)
+        return ta_problem_set(why, TA_E_NO, toolchains_install_fix,
+                              "there is no cross compiler for %s on this computer", workspace->profile.isa);
+    return ta_problem_set(why, TA_E_NO, "{configure}", "%s %s is not on this computer; there is %s",
+                          compiler_words[setup->compiler], setup->compiler_version, others->str);
+}
+
+enum ta_status workspace_files(struct workspace *workspace, const char *key, const struct texts *patterns,
+                               struct texts *files, struct ta_problem *why) {
+    g_autoptr(GPtrArray) all = g_ptr_array_new();
+    *files = (struct texts){0};
+    for (size_t i = 0; i < patterns->count; ++i) {
+        g_auto(GStrv) found = files_match(workspace->folder, patterns->items[i]);
+        bool exists = found[0] && g_file_test(workspace_path(workspace, found[0]), G_FILE_TEST_IS_REGULAR);
+        if (!exists) {
+            ta_problem_set(why, TA_E_INPUT, "add the file, or take it out of anchor.yaml", "%s: %s %s", key,
+                           patterns->items[i],
+                           strpbrk(patterns->items[i], "*?") ? "matches no file" : "does not exist");
+            ta_problem_at(why, workspace->manifest_name, 0, 0);
+            return TA_E_INPUT;
+        }
+        for (char **each = found; *each; ++each)
+            g_ptr_array_add(all, arena_text(workspace->context->arena, *each));
+    }
+    files->items = arena_alloc(workspace->context->arena, (all->len + 1) * sizeof *files->items);
+    for (guint i = 0; i < all->len; ++i)
+        files->items[files->count++] = all->pdata[i];
+    return TA_OK;
+}
+
+enum ta_status workspace_board_fits(const struct workspace *workspace, const struct ta_profile *profile,
+                                    struct ta_problem *why) {
+    const struct texts connectors = package_connectors(workspace->context->arena, profile);
+    struct lack lack;
+    if (connectors_fit(&connectors, &workspace->project.needs.board, &lack))
+        return TA_OK;
+    g_autofree char *text = lack_text(&lack, profile->name);
+    return ta_problem_set(why, TA_E_NO, "{target NAME}, with one that has it", "%s needs %s",
+                          workspace->project.project, text);
+}
+
+enum ta_status workspace_components(struct workspace *workspace, const struct component ***components, size_t *count,
+                                    struct ta_problem *why) {
+    return plan_components(workspace->context->arena, &workspace->sdk, &workspace->setup.components, components, count,
+                           why);
+}
+
+enum ta_status workspace_plan(struct workspace *workspace, const struct toolchain *toolchain, struct plan *plan,
+                              struct ta_problem *why) {
+    struct plan_inputs inputs = {
+        .project = &workspace->project,
+        .sdk = &workspace->sdk,
+        .setup = &workspace->setup,
+        .profile = &workspace->profile,
+        .toolchain = toolchain,
+        .include = workspace->project.include,
+        .has_assets = workspace->project.assets.count > 0,
+    };
+    enum ta_status status = workspace_files(workspace, "sources", &workspace->project.sources, &inputs.sources, why);
+    if (!status)
+        status = workspace_components(workspace, &inputs.components, &inputs.component_count, why);
+    return status ? status : plan_make(workspace->context->arena, &inputs, plan, why);
+}
+
+enum ta_status workspace_image(struct workspace *workspace, struct ta_image *image, struct ta_problem *why) {
+    const char *elf = workspace_path(workspace, workspace->layout.elf);
+    if (!g_file_test(elf, G_FILE_TEST_EXISTS))
+        return ta_problem_set(why, TA_E_NO, "{build}", "%s is not built yet", workspace->project.project);
+    enum ta_status status = elf_read(elf, workspace->context->arena, image, why);
+    return status ? status : ta_image_fits(image, &workspace->profile, why);
+}

@@ -1,0 +1,408 @@
+/* configure: chooses SDK, target and compiler, says which and why, and writes setup.yaml. What is chosen already stays,
+   unless it is asked for anew or fits no more. */
+#include "tameanchor/chain.h"
+
+#include "base/units.h"
+#include "core/build/generate.h"
+#include "flow/project/projects.h"
+#include "flow/project/settings.h"
+#include "flow/report.h"
+#include "flow/setup/supply.h"
+#include "flow/setup/versions.h"
+#include "host/files.h"
+#include "host/model_files.h"
+
+#include <string.h>
+
+struct chooser {
+    struct workspace workspace;
+    const struct ta_choices *choices;
+    struct setup setup;
+    struct setup last; /* of another project, configured last */
+    bool has_last;
+    struct ta_profile profile;
+    struct ta_report *report;
+    struct ta_problem *why;
+};
+
+/* "clang@14.0.6" into name and version; *VERSION null when there is none. */
+static char *split_version(const char *text, const char **version) {
+    const char *at = strchr(text, '@');
+    *version = at ? at + 1 : NULL;
+    return g_strndup(text, at ? (gsize)(at - text) : strlen(text));
+}
+
+/* Versions. */
+
+/* What was wished for before, and what is wished for now: a later --with takes an earlier --without back, and so on. */
+static enum ta_status merge_wishes(struct chooser *chooser) {
+    const struct setup *before = chooser->workspace.configured ? &chooser->workspace.setup : NULL;
+    const char *const *with = chooser->choices->with, *const *without = chooser->choices->without;
+    size_t most = (with ? g_strv_length((char **)with) : 0) + (without ? g_strv_length((char **)without) : 0) +
+                  (before ? before->with.count + before->without.count : 0);
+    struct arena *arena = chooser->workspace.context->arena;
+    struct setup *setup = &chooser->setup;
+    setup->with.items = arena_alloc(arena, (most + 1) * sizeof *setup->with.items);
+    setup->without.items = arena_alloc(arena, (most + 1) * sizeof *setup->without.items);
+    for (size_t i = 0; with && with[i]; ++i) {
+        const char *version;
+        g_autofree char *name = split_version(with[i], &version);
+        g_autofree char *range = version ? g_strdup_printf("=%s", version) : g_strdup("*");
+        if (ta_range_check(range, NULL))
+            return ta_problem_set(chooser->why, TA_E_USAGE, "write for example chime@1.1.0",
+                                  "the component \"%s\" names no version", with[i]);
+        setup->with.items[setup->with.count++] = (struct need){arena_text(arena, name), arena_text(arena, range)};
+    }
+    for (size_t i = 0; without && without[i]; ++i)
+        setup->without.items[setup->without.count++] = without[i];
+    for (size_t i = 0; before && i < before->with.count; ++i)
+        if (!needs_range(&setup->with, before->with.items[i].name) &&
+            !(without && g_strv_contains(without, before->with.items[i].name)))
+            setup->with.items[setup->with.count++] = before->with.items[i];
+    for (size_t i = 0; before && i < before->without.count; ++i)
+        if (!needs_range(&setup->with, before->without.items[i]) &&
+            !(without && g_strv_contains(without, before->without.items[i])))
+            setup->without.items[setup->without.count++] = before->without.items[i];
+    return TA_OK;
+}
+
+/* What is not here is fetched, when that is agreed to; then it is chosen anew from what is here. */
+static enum ta_status ask_versions(struct chooser *chooser, struct version_question *question,
+                                   struct versions *versions) {
+    struct ta_context *context = chooser->workspace.context;
+    bool fetched = false;
+    enum ta_status status = versions_choose(context, question, versions, chooser->report, chooser->why);
+    if (status || !versions->missing_count)
+        return status;
+    const struct package *first = &versions->missing[0]->package;
+    g_autofree char *about = supply_text(context, versions->missing, versions->missing_count);
+    g_autofree char *fix = g_strdup_printf("{fetch %s@%s}, or {agree}", first->package, first->version);
+    status = supply_fetch(context, versions->missing, versions->missing_count, &fetched, chooser->report, chooser->why);
+    if (!status && !fetched)
+        status = ta_problem_set(chooser->why, TA_E_NO, fix, "it takes what is not here, but offered: %s", about);
+    question->offered = false;
+    return status ? status : versions_choose(context, question, versions, chooser->report, chooser->why);
+}
+
+static enum ta_status choose_versions(struct chooser *chooser) {
+    struct workspace *workspace = &chooser->workspace;
+    const char *wanted = chooser->choices->sdk, *version = NULL;
+    g_autofree char *name = wanted ? split_version(wanted, &version) : NULL;
+    struct versions versions;
+    enum ta_status status = merge_wishes(chooser);
+    struct version_question question = {.by = workspace->project.project,
+                                        .needs = &workspace->project.needs,
+                                        .sdk = name,
+                                        .sdk_version = version,
+                                        .with = chooser->setup.with,
+                                        .without = chooser->setup.without,
+                                        .before = workspace->configured ? &workspace->setup : NULL,
+                                        .offered = true};
+    if (!status && version && ta_range_check(version, chooser->why))
+        return TA_E_INPUT;
+    if (!status)
+        status = ask_versions(chooser, &question, &versions);
+    if (status)
+        return status;
+    chooser->setup.sdk = arena_text(workspace->context->arena, versions.sdk);
+    chooser->setup.sdk_version = versions.sdk_version;
+    chooser->setup.components = versions.components;
+    g_autoptr(GString) names = g_string_new(NULL);
+    for (size_t i = 0; i < versions.components.count; ++i) {
+        const struct pin *each = &versions.components.items[i];
+        bool own = strcmp(each->version, versions.sdk_version) != 0;
+        g_string_append_printf(names, "%s%s%s%s", i ? ", " : "", each->name, own ? " " : "", own ? each->version : "");
+    }
+    report_add(chooser->report, TA_LEVEL_OK, "SDK", NULL, "%s %s (%s)", versions.sdk, versions.sdk_version,
+               versions.kept ? "as before"
+               : wanted      ? "as asked"
+                             : "the newest that fits");
+    report_add(chooser->report, TA_LEVEL_OK, "components", NULL, "%s", names->len ? names->str : "none");
+    return TA_OK;
+}
+
+/* Targets. */
+
+static enum ta_status take_target(struct chooser *chooser, const char *name, const char *reason) {
+    struct ta_context *context = chooser->workspace.context;
+    enum ta_status status = board_of_target(context, name, NULL, &chooser->profile, chooser->why);
+    if (!status)
+        status = workspace_board_fits(&chooser->workspace, &chooser->profile, chooser->why);
+    if (status)
+        return status;
+    chooser->setup.target = arena_text(context->arena, name);
+    chooser->setup.profile = chooser->profile.name;
+    report_add(chooser->report, TA_LEVEL_OK, "target", NULL, "%s, %s (%s)", name, chooser->profile.title, reason);
+    return TA_OK;
+}
+
+/* Puts a new target on the bench, named like its profile; one that somebody else just put there will do. */
+static enum ta_status make_target(struct chooser *chooser, const char *profile, const char *reason) {
+    struct ta_context *context = chooser->workspace.context;
+    const struct bench_target fresh = {.target = profile, .profile = profile};
+    struct lock lock = {0};
+    enum ta_status status = board_of(context, &fresh, NULL, &chooser->profile, chooser->why);
+    if (!status)
+        status = workspace_board_fits(&chooser->workspace, &chooser->profile, chooser->why);
+    if (!status)
+        status = bench_lock(context, "configure", &lock, chooser->why);
+    if (!status && !target_exists(context, profile))
+        status = target_write(context, &fresh, chooser->why);
+    lock_release(&lock);
+    return status ? status : take_target(chooser, profile, reason);
+}
+
+/* One that is not simulated whole is taken only when it is asked for. */
+static enum ta_status take_working_target(struct chooser *chooser, const char *name, const char *reason) {
+    struct ta_context *context = chooser->workspace.context;
+    struct ta_profile profile;
+    enum ta_status status = board_of_target(context, name, NULL, &profile, chooser->why);
+    if (!status)
+        status = board_can_be_made(context, &profile, chooser->why);
+    return status ? status : take_target(chooser, name, reason);
+}
+
+static enum ta_status choose_new_target(struct chooser *chooser) {
+    const struct workspace *workspace = &chooser->workspace;
+    struct ta_context *context = workspace->context;
+    const struct catalog_items *profiles = catalog_list(context, PACKAGE_BOARD);
+    for (size_t i = 0; i < profiles->count; ++i) {
+        const char *name = profiles->items[i].name;
+        struct ta_profile profile;
+        if (target_exists(context, name))
+            continue;
+        enum ta_status status = catalog_profile(context, name, context->arena, &profile, chooser->why);
+        if (!status)
+            status = workspace_board_fits(workspace, &profile, chooser->why);
+        if (!status)
+            status = board_can_be_made(context, &profile, chooser->why);
+        if (!status)
+            status = make_target(chooser, name, "new on the bench, made from the profile that fits");
+        if (!status || ta_status_exit_code(status) > 1) /* one that does not fit is passed over, a full disk is not */
+            return status;
+    }
+    g_autofree char *needed = g_strjoinv(", ", (char **)workspace->project.needs.board.items);
+    return ta_problem_set(chooser->why, TA_E_NO, "{target NAME}, with a target that has it",
+                          "no board on the bench or in the catalog has what %s needs: %s", workspace->project.project,
+                          needed ? needed : "nothing");
+}
+
+static enum ta_status choose_target(struct chooser *chooser) {
+    const struct workspace *workspace = &chooser->workspace;
+    struct ta_context *context = workspace->context;
+    const char *asked = chooser->choices->target, *before = workspace->configured ? workspace->setup.target : NULL;
+    if (asked)
+        return !target_exists(context, asked) && catalog_newest(context, PACKAGE_BOARD, asked, NULL)
+                   ? make_target(chooser, asked, "new on the bench, as asked")
+                   : take_target(chooser, asked, "as asked");
+    if (before && target_exists(context, before) && !take_target(chooser, before, "as before"))
+        return TA_OK;
+    if (chooser->has_last && target_exists(context, chooser->last.target) &&
+        !take_working_target(chooser, chooser->last.target, "the last used"))
+        return TA_OK;
+    g_auto(GStrv) targets = target_names(context);
+    for (char **name = targets; *name; ++name)
+        if (!take_working_target(chooser, *name, "the first on the bench that fits"))
+            return TA_OK;
+    return choose_new_target(chooser);
+}
+
+/* Compilers. */
+
+struct compiler_wish {
+    enum compiler_family family; /* COMPILER_FAMILIES: any */
+    const char *version;         /* null: any */
+};
+
+static bool in_range(const char *range, const char *text) {
+    struct ta_version version;
+    return !range || (!ta_version_parse(text, &version, NULL) && ta_range_contains(range, &version));
+}
+
+/* The first compiler that is usable, wished for and inside the project's ranges; null when there is none. */
+static const struct found_toolchain *pick_compiler(const struct chooser *chooser, const struct found_toolchains *found,
+                                                   const struct compiler_wish *wish) {
+    const struct needs *needs = &chooser->workspace.project.needs.compilers;
+    for (size_t i = 0; i < found->count; ++i) {
+        const struct toolchain *tool = &found->items[i].tool;
+        const char *range = needs_range(needs, compiler_words[tool->family]);
+        bool wished = (wish->family == COMPILER_FAMILIES || tool->family == wish->family) &&
+                      (!wish->version || !strcmp(tool->version, wish->version));
+        if (found->items[i].usable && wished && (!needs->count || range) && in_range(range, tool->version))
+            return &found->items[i];
+    }
+    return NULL;
+}
+
+static enum ta_status no_compiler(struct chooser *chooser, const struct found_toolchains *found,
+                                  const struct compiler_wish *wish) {
+    g_autoptr(GString) usable = g_string_new(NULL);
+    for (size_t i = 0; i < found->count; ++i) {
+        const struct found_toolchain *each = &found->items[i];
+        const char *family = compiler_words[each->tool.family];
+        if (!each->usable && each->tool.family == wish->family)
+            return ta_problem_set(chooser->why, TA_E_NO, each->fix, "%s %s: %s", family, each->tool.version,
+                                  each->reason);
+        if (each->usable)
+            g_string_append_printf(usable, "%s%s@%s", usable->len ? ", " : "", family, each->tool.version);
+    }
+    if (!usable->len)
+        return ta_problem_set(chooser->why, TA_E_NO, toolchains_install_fix,
+                              "there is no cross compiler for %s on this computer", chooser->profile.isa);
+    g_autofree char *fix = g_strdup_printf("on this computer: %s", usable->str);
+    return ta_problem_set(chooser->why, TA_E_NO, fix, "no compiler here is %s and inside what %s needs",
+                          chooser->choices->compiler ? chooser->choices->compiler : "usable",
+                          chooser->workspace.project.project);
+}
+
+/* The place of WORD among WORDS, which end with null; where they end when it is none of them. */
+static int word_index(const char *const *words, const char *word) {
+    int index = 0;
+    while (words[index] && strcmp(words[index], word))
+        ++index;
+    return index;
+}
+
+static enum ta_status choose_compiler(struct chooser *chooser) {
+    struct workspace *workspace = &chooser->workspace;
+    const char *wanted = chooser->choices->compiler, *reason = "it makes code for this board";
+    struct compiler_wish wish = {COMPILER_FAMILIES, NULL};
+    g_autofree char *family = wanted ? split_version(wanted, &wish.version) : NULL;
+    struct found_toolchains found;
+    enum ta_status status = workspace_toolchains(workspace, &chooser->profile, &found, chooser->why);
+    if (status)
+        return status;
+    if (wanted)
+        wish.family = (enum compiler_family)word_index(compiler_words, family);
+    else if (workspace->configured || chooser->has_last)
+        wish.family = workspace->configured ? workspace->setup.compiler : chooser->last.compiler;
+    const struct found_toolchain *picked =
+        wanted && wish.family == COMPILER_FAMILIES ? NULL : pick_compiler(chooser, &found, &wish);
+    if (wish.family != COMPILER_FAMILIES)
+        reason = wanted ? "as asked" : workspace->configured ? "as before" : "the last used";
+    if (!picked && !wanted &&
+        wish.family != COMPILER_FAMILIES) { /* an earlier choice that is there no more is given up */
+        picked = pick_compiler(chooser, &found, &(struct compiler_wish){COMPILER_FAMILIES, NULL});
+        reason = "the earlier one cannot be used any more";
+    }
+    if (!picked)
+        return no_compiler(chooser, &found, &wish);
+    chooser->setup.compiler = picked->tool.family;
+    chooser->setup.compiler_version = picked->tool.version;
+    report_add(chooser->report, TA_LEVEL_OK, "compiler", NULL, "%s %s, %s (%s)", compiler_words[picked->tool.family],
+               picked->tool.version, picked->tool.path, reason);
+    return TA_OK;
+}
+
+static enum ta_status choose_optimisation(struct chooser *chooser) {
+    const char *wanted = chooser->choices->optimise;
+    int index = wanted                          ? word_index(optimisation_words, wanted)
+                : chooser->workspace.configured ? (int)chooser->workspace.setup.optimise
+                                                : OPTIMISE_SIZE;
+    if (index == OPTIMISATIONS)
+        return ta_problem_set(chooser->why, TA_E_USAGE, "write one of: size, speed, debug",
+                              "--optimise: \"%s\" is not known", wanted);
+    chooser->setup.optimise = (enum optimisation)index;
+    report_add(chooser->report, TA_LEVEL_OK, "optimise", NULL, "for %s", optimisation_words[index]);
+    return TA_OK;
+}
+
+/* Board options. */
+
+/* WANTED as a quantity of UNIT, "default" as 0; what is not wanted anew stays as it was. */
+static enum ta_status choose_option(struct chooser *chooser, const char *option, const char *wanted,
+                                    enum unit_kind unit, uint64_t *value) {
+    if (!wanted)
+        return TA_OK;
+    if (!strcmp(wanted, "default"))
+        *value = 0;
+    else if (!unit_parse(wanted, strlen(wanted), unit, value) || !*value)
+        return ta_problem_set(chooser->why, TA_E_USAGE,
+                              unit == UNIT_NONE ? "write a whole number, or default"
+                                                : "write for example 4 KiB, 8 MHz, or default",
+                              "--%s: \"%s\" cannot be read", option, wanted);
+    return TA_OK;
+}
+
+static uint64_t ram_bytes(const struct ta_profile *profile) {
+    for (size_t i = 0; i < profile->memory_count; ++i)
+        if (profile->memories[i].kind == TA_MEMORY_RAM)
+            return profile->memories[i].size_bytes;
+    return 0;
+}
+
+static enum ta_status choose_options(struct chooser *chooser) {
+    const struct ta_choices *choices = chooser->choices;
+    struct board_options *options = &chooser->setup.options;
+    char stack[UNIT_TEXT_BYTES], heap[UNIT_TEXT_BYTES], clock[UNIT_TEXT_BYTES];
+    if (chooser->workspace.configured)
+        *options = chooser->workspace.setup.options;
+    uint64_t baud = options->console_baud;
+    enum ta_status status = choose_option(chooser, "stack", choices->stack, UNIT_SIZE_BYTES, &options->stack_bytes);
+    if (!status)
+        status = choose_option(chooser, "heap", choices->heap, UNIT_SIZE_BYTES, &options->heap_bytes);
+    if (!status)
+        status = choose_option(chooser, "clock", choices->clock, UNIT_FREQUENCY_HZ, &options->clock_hz);
+    if (!status)
+        status = choose_option(chooser, "console-speed", choices->console_speed, UNIT_NONE, &baud);
+    options->console_baud = (unsigned)baud;
+    if (!status && baud && (baud < 300 || baud > 4000000))
+        return ta_problem_set(chooser->why, TA_E_USAGE, "write for example 115200",
+                              "--console-speed: it may be 300 to 4000000");
+    if (!status && options->clock_hz && !ta_profile_has_clock(&chooser->profile, options->clock_hz)) {
+        g_autoptr(GString) all = g_string_new("it can at ");
+        if (!chooser->profile.clock_count)
+            g_string_append(all, unit_format(clock, UNIT_FREQUENCY_HZ, chooser->profile.clock_hz));
+        for (size_t i = 0; i < chooser->profile.clock_count; ++i)
+            g_string_append_printf(all, "%s%s", i ? ", " : "", chooser->profile.clocks[i]);
+        return ta_problem_set(chooser->why, TA_E_INPUT, all->str, "%s cannot run at %s", chooser->profile.name,
+                              unit_format(clock, UNIT_FREQUENCY_HZ, options->clock_hz));
+    }
+    uint64_t ram = ram_bytes(&chooser->profile), taken = options->stack_bytes + options->heap_bytes;
+    if (!status && taken >= ram)
+        return ta_problem_set(chooser->why, TA_E_INPUT, "make them smaller", "stack and heap take %s, %s has %s of RAM",
+                              unit_format(stack, UNIT_SIZE_BYTES, taken), chooser->profile.name,
+                              unit_format(heap, UNIT_SIZE_BYTES, ram));
+    options->stack_bytes = (options->stack_bytes + 15) / 16 * 16; /* the ABI wants it aligned */
+    if (!status && (options->stack_bytes || options->heap_bytes || options->clock_hz || baud))
+        report_add(
+            chooser->report, TA_LEVEL_OK, "board", NULL, "stack %s, heap at least %s, clock %s, console %u baud",
+            unit_format(stack, UNIT_SIZE_BYTES, options->stack_bytes ? options->stack_bytes : STACK_BYTES),
+            unit_format(heap, UNIT_SIZE_BYTES, options->heap_bytes),
+            unit_format(clock, UNIT_FREQUENCY_HZ, options->clock_hz ? options->clock_hz : chooser->profile.clock_hz),
+            baud ? (unsigned)baud : CONSOLE_BAUD);
+    return status;
+}
+
+static enum ta_status choose_settings(struct chooser *chooser) {
+    const char *const *settings = chooser->choices->settings;
+    return settings ? settings_set(&chooser->workspace, settings, chooser->report, chooser->why) : TA_OK;
+}
+
+enum ta_status ta_configure(struct ta_context *context, const char *folder, const struct ta_choices *asked,
+                            struct ta_report *report, struct ta_problem *why) {
+    static enum ta_status (*const steps[])(struct chooser *) = {choose_versions,     choose_target,  choose_compiler,
+                                                                choose_optimisation, choose_options, choose_settings};
+    struct step step = step_begin(context, report);
+    struct ta_choices choices = {0};
+    struct chooser chooser = {.choices = &choices, .report = report, .why = why};
+    enum ta_status status = request_copy(asked, &choices, sizeof choices, why);
+    if (!status)
+        status = workspace_open(context, folder, "configure", &chooser.workspace, why);
+    if (!status)
+        chooser.has_last = projects_last(context, chooser.workspace.folder, &chooser.last);
+    for (size_t i = 0; !status && i < G_N_ELEMENTS(steps); ++i)
+        status = steps[i](&chooser);
+    if (!status)
+        status = setup_write(workspace_path(&chooser.workspace, "setup.yaml"), &chooser.setup, why);
+    if (!status)
+        status = project_note(context, chooser.workspace.folder, why);
+    if (!status) {
+        report_title(report, "%s on %s", chooser.workspace.project.project, chooser.setup.target);
+        report_text(report, "target", chooser.setup.target);
+        report_text(report, "compiler", compiler_words[chooser.setup.compiler]);
+        report_next(report, "{build}");
+    }
+    workspace_leave(&chooser.workspace);
+    return step_end(&step, status);
+}

@@ -1,0 +1,203 @@
+/* run: lets a program run, its console going to the caller as it comes. */
+#include "tameanchor/chain.h"
+
+#include "base/units.h"
+#include "flow/report.h"
+#include "flow/target/deploy.h"
+#include "host/elf_file.h"
+
+#include <string.h>
+
+/* How far the target runs between two looks at what is typed and at the clock. */
+enum { SLICE_NS = 5000000 };
+
+struct running {
+    struct ta_context *context;
+    const struct ta_run *request;
+    struct target *target;
+    const struct ta_image *image;
+    struct ta_report *report;
+    struct ta_problem *why;
+    uint64_t now_ns;
+    bool stopped, trapped, input_over;
+    struct ta_event stop, trap; /* TRAP: the first one */
+};
+
+/* A bare image is loaded where its segments say, RAM included, as a debugger would. */
+static enum ta_status load_bare(struct running *running) {
+    struct ta_port *port = &running->target->port;
+    const struct ta_image *image = running->image;
+    enum ta_status status = ta_port_needs(port, TA_CAN_MEMORY | TA_CAN_PROGRAM | TA_CAN_REGISTERS, running->why);
+    for (size_t i = 0; !status && i < image->segment_count; ++i) {
+        const struct ta_segment *segment = &image->segments[i];
+        const struct ta_memory *memory =
+            ta_profile_memory_at(running->target->profile, segment->address, segment->size_bytes);
+        if (!segment->size_bytes || !memory)
+            continue;
+        status =
+            memory->kind == TA_MEMORY_FLASH
+                ? port->program(port->self, segment->address, segment->bytes, segment->size_bytes, running->why)
+                : port->write_memory(port->self, segment->address, segment->bytes, segment->size_bytes, running->why);
+    }
+    return status ? status : port->write_register(port->self, 0, TA_REGISTER_PC, image->entry, running->why);
+}
+
+static void take_event(struct running *running, const struct ta_event *event) {
+    running->now_ns = event->time_ns;
+    if (event->kind == TA_EVENT_CONSOLE && running->request->console)
+        running->request->console(running->request->with, event->bytes, event->length);
+    if (event->kind == TA_EVENT_TRAP && !running->trapped) {
+        running->trap = *event;
+        running->trapped = true;
+    }
+    if (event->kind == TA_EVENT_STOP) {
+        running->stop = *event;
+        running->stopped = true;
+    }
+}
+
+static enum ta_status pass_input(struct running *running) {
+    struct ta_port *port = &running->target->port;
+    uint8_t bytes[256];
+    if (running->input_over || !running->request->input || !(port->capabilities & TA_CAN_CONSOLE))
+        return TA_OK;
+    int length = running->request->input(running->request->with, bytes, sizeof bytes);
+    running->input_over = length < 0;
+    if (!length)
+        return TA_OK;
+    return port->type(port->self, bytes, length > 0 ? (size_t)length : 0, length < 0, running->why);
+}
+
+/* Sleeps until the host's clock has caught up with the device's. */
+static void keep_pace(const struct running *running, gint64 start_us) {
+    gint64 ahead_us = (gint64)(running->now_ns / 1000) - (g_get_monotonic_time() - start_us);
+    if (running->request->real_time && ahead_us > 0)
+        g_usleep((gulong)ahead_us);
+}
+
+static enum ta_status run_to_the_end(struct running *running) {
+    struct ta_port *port = &running->target->port;
+    uint64_t limit_ns = running->request->for_ns ? running->request->for_ns : UINT64_MAX;
+    gint64 start_us = g_get_monotonic_time();
+    enum ta_status status = port->resume(port->self, running->why);
+    while (!status && !running->stopped && running->now_ns < limit_ns) {
+        uint64_t slice_ns = running->now_ns + SLICE_NS < limit_ns ? running->now_ns + SLICE_NS : limit_ns;
+        struct ta_event event = {.kind = TA_EVENT_CONSOLE};
+        if (context_cancelled(running->context)) /* without a time limit, this is how a run ends */
+            return running->request->for_ns ? ta_problem_set(running->why, TA_E_INTERRUPTED, NULL, "interrupted")
+                                            : TA_OK;
+        status = pass_input(running);
+        while (!status && !running->stopped && event.kind != TA_EVENT_TIME) {
+            status = port->wait(port->self, slice_ns, &event, running->why);
+            if (!status)
+                take_event(running, &event);
+        }
+        keep_pace(running, start_us);
+    }
+    return status;
+}
+
+/* Explains a trap in the source's terms: where it was, and what it touched. */
+static void report_trap(struct running *running, enum ta_level level, const char *fix, const struct ta_event *trap) {
+    char place[256];
+    elf_describe_address(running->image, trap->pc, place, sizeof place);
+    report_add(running->report, level, "trap", fix, "%s at 0x%08llx%s%s, value 0x%08llx", ta_trap_text(trap->cause),
+               (unsigned long long)trap->pc, *place ? " in " : "", place, (unsigned long long)trap->value);
+}
+
+static void report_end(struct running *running) {
+    char time[UNIT_TEXT_BYTES];
+    struct ta_report *report = running->report;
+    unit_format(time, UNIT_TIME_NS, running->now_ns);
+    report_text(report, "stop", ta_stop_text(running->stopped ? running->stop.stop : TA_STOP_NONE));
+    report_number(report, "exit_code", running->stopped ? running->stop.code : 0);
+    report_number(report, "time_ns", (int64_t)running->now_ns);
+    if (running->stopped && running->stop.stop == TA_STOP_WILD)
+        report_trap(running, TA_LEVEL_PROBLEM, "no trap handler took it; look at that line", &running->stop);
+    else if (running->trapped)
+        report_trap(running, TA_LEVEL_WARNING, "its trap handler took it; look at that line", &running->trap);
+    if (running->stopped && running->stop.stop == TA_STOP_ENDED)
+        report_add(report, TA_LEVEL_OK, "ended", NULL, "with exit code %d after %s of device time", running->stop.code,
+                   time);
+    else
+        report_add(report, TA_LEVEL_OK, "ran", NULL, "%s of device time", time);
+}
+
+static enum ta_status power_and_run(struct running *running, bool bare) {
+    struct ta_port *port = &running->target->port;
+    enum ta_status status = ta_port_needs(port, TA_CAN_POWER, running->why);
+    if (!status && running->request->command_line)
+        status = ta_port_needs(port, TA_CAN_SEMIHOST, running->why);
+    if (!status && port->command_line)
+        status = port->command_line(port->self, running->request->command_line, running->why);
+    if (!status)
+        status = port->power(port->self, true, running->why);
+    if (!status && bare)
+        status = load_bare(running);
+    if (!status)
+        status = run_to_the_end(running);
+    if (!status) {
+        report_end(running);
+        status = running->stopped && running->stop.stop == TA_STOP_WILD ? TA_E_NO : TA_OK;
+    }
+    return status;
+}
+
+/* The program of the project in FOLDER. */
+static enum ta_status run_project(struct running *running, const char *folder) {
+    struct deployed deployed;
+    enum ta_status status = deployed_open(running->context, folder, "run", &deployed, running->why);
+    if (!status) {
+        running->target = &deployed.target;
+        running->image = &deployed.image;
+        report_title(running->report, "%s on %s, identity %.8s", deployed.workspace.project.project,
+                     deployed.workspace.setup.target, deployed.identity);
+        status = power_and_run(running, false);
+    }
+    deployed_close(&deployed);
+    return status;
+}
+
+/* A bare ELF, on a target of the bench or on one made for it. The bench's flash stays as it was. */
+static enum ta_status run_bare(struct running *running) {
+    const struct ta_run *request = running->request;
+    struct ta_context *context = running->context;
+    struct ta_profile profile;
+    struct ta_image image;
+    struct target target = {0};
+    if (!request->target == !request->profile)
+        return ta_problem_set(running->why, TA_E_USAGE, "{run-on PROGRAM}", "say what to run %s on", request->image);
+    enum ta_status status = request->target
+                                ? board_of_target(context, request->target, NULL, &profile, running->why)
+                                : catalog_profile(context, request->profile, context->arena, &profile, running->why);
+    if (status)
+        return status;
+    profile.semihosting = profile.semihosting && !request->no_semihosting;
+    status = elf_read(request->image, context->arena, &image, running->why);
+    if (!status)
+        status = ta_image_fits(&image, &profile, running->why);
+    if (!status)
+        status = target_open(context, NULL, &profile, &target, running->why);
+    if (status)
+        return status;
+    running->target = &target;
+    running->image = &image;
+    report_title(running->report, "%s on %s", request->image, request->target ? request->target : profile.name);
+    status = power_and_run(running, true);
+    target_close(&target);
+    return status;
+}
+
+enum ta_status ta_run(struct ta_context *context, const char *folder, const struct ta_run *asked,
+                      struct ta_report *report, struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    struct ta_run request = {0};
+    struct ta_problem found = {0};
+    struct running running = {.context = context, .request = &request, .report = report, .why = &found};
+    enum ta_status status = request_copy(asked, &request, sizeof request, &found);
+    if (!status)
+        status = request.image ? run_bare(&running) : run_project(&running, folder);
+    if (status)
+        ta_problem_copy(why, &found);
+    return step_end(&step, status);
+}

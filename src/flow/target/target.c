@@ -1,0 +1,138 @@
+#include "flow/target/target.h"
+
+#include "flow/bench/board.h"
+#include "host/files.h"
+
+#include <string.h>
+
+/* Flash on disk: a file for each flash memory. */
+
+static char *flash_file(const struct target *target, const struct ta_memory *memory) {
+    g_autofree char *name = g_strconcat(memory->name, ".bin", NULL);
+    return target_path(target->context, target->name, name);
+}
+
+/* Hardware keeps its flash by itself; a simulated one's is kept on the bench. */
+static bool is_kept_here(const struct target *target) {
+    return target->name && !(target->port.capabilities & TA_CAN_KEEP);
+}
+
+static enum ta_status restore_flash(struct target *target, struct ta_problem *why) {
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && is_kept_here(target) && i < target->profile->memory_count; ++i) {
+        const struct ta_memory *memory = &target->profile->memories[i];
+        g_autofree char *file = flash_file(target, memory);
+        g_autofree char *bytes = NULL;
+        size_t length = 0;
+        if (memory->kind != TA_MEMORY_FLASH || !g_file_test(file, G_FILE_TEST_EXISTS))
+            continue;
+        status = file_read(file, memory->size_bytes, &bytes, &length, why);
+        if (!status && length != memory->size_bytes)
+            status = ta_problem_set(why, TA_E_SYSTEM, "remove the file, then {deploy}",
+                                    "%s does not have the size of %s's %s", file, target->profile->name, memory->name);
+        if (!status)
+            status = target->port.program(target->port.self, memory->base, bytes, length, why);
+    }
+    return status;
+}
+
+enum ta_status target_keep(struct target *target, struct ta_problem *why) {
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && is_kept_here(target) && i < target->profile->memory_count; ++i) {
+        const struct ta_memory *memory = &target->profile->memories[i];
+        g_autofree char *file = flash_file(target, memory);
+        g_autofree uint8_t *bytes = NULL;
+        if (memory->kind != TA_MEMORY_FLASH)
+            continue;
+        bytes = g_malloc(memory->size_bytes);
+        status = target->port.read_memory(target->port.self, memory->base, bytes, memory->size_bytes, why);
+        if (!status)
+            status = file_write_changed(file, bytes, memory->size_bytes, why);
+    }
+    return status;
+}
+
+static enum ta_status check_power(struct ta_context *context, const char *name, const struct ta_profile *profile,
+                                  struct ta_problem *why) {
+    struct bench_target target;
+    g_autofree char *fix = g_strdup_printf("{switch %s power=on}", name);
+    enum ta_status status = target_read(context, name, &target, why);
+    if (!status && !strcmp(target_state(&target, profile, "power"), "off"))
+        status = ta_problem_set(why, TA_E_NO, fix, "%s has no power", name);
+    return status;
+}
+
+enum ta_status target_open(struct ta_context *context, const char *name, const struct ta_profile *profile,
+                           struct target *target, struct ta_problem *why) {
+    *target = (struct target){.context = context, .name = name, .profile = profile};
+    enum ta_status status = name ? check_power(context, name, profile, why) : TA_OK;
+    if (!status)
+        status = board_open(context, name, profile, &target->port, why);
+    if (!status)
+        status = restore_flash(target, why);
+    if (status)
+        target_close(target);
+    return status;
+}
+
+void target_close(struct target *target) {
+    if (target->port.close)
+        target->port.close(target->port.self);
+    target->port.close = NULL;
+}
+
+/* Calls STEP for each piece of IMAGE that lies in flash, until one does not give TA_OK. */
+typedef enum ta_status flash_step(struct target *target, const struct ta_segment *segment, struct ta_problem *why);
+
+static enum ta_status each_flash_segment(struct target *target, const struct ta_image *image, flash_step *step,
+                                         struct ta_problem *why) {
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < image->segment_count; ++i) {
+        const struct ta_segment *segment = &image->segments[i];
+        const struct ta_memory *memory = ta_profile_memory_at(target->profile, segment->address, segment->size_bytes);
+        if (segment->size_bytes && memory && memory->kind == TA_MEMORY_FLASH)
+            status = step(target, segment, why);
+    }
+    return status;
+}
+
+static enum ta_status program_segment(struct target *target, const struct ta_segment *segment, struct ta_problem *why) {
+    return target->port.program(target->port.self, segment->address, segment->bytes, segment->size_bytes, why);
+}
+
+static enum ta_status compare_segment(struct target *target, const struct ta_segment *segment, struct ta_problem *why) {
+    g_autofree uint8_t *bytes = g_malloc(segment->size_bytes);
+    enum ta_status status =
+        target->port.read_memory(target->port.self, segment->address, bytes, segment->size_bytes, why);
+    for (size_t i = 0; !status && i < segment->size_bytes; ++i)
+        if (bytes[i] != segment->bytes[i])
+            status = ta_problem_set(why, TA_E_NO, "{deploy} programs it again",
+                                    "the flash holds 0x%02x at 0x%llx, the image 0x%02x", bytes[i],
+                                    (unsigned long long)(segment->address + i), segment->bytes[i]);
+    return status;
+}
+
+enum ta_status target_program(struct target *target, const struct ta_image *image, struct ta_problem *why) {
+    enum ta_status status = ta_port_needs(&target->port, TA_CAN_PROGRAM | TA_CAN_MEMORY, why);
+    if (!status)
+        status = each_flash_segment(target, image, program_segment, why);
+    return status ? status : each_flash_segment(target, image, compare_segment, why);
+}
+
+bool target_holds(struct target *target, const struct ta_image *image) {
+    struct ta_problem unheard;
+    return !each_flash_segment(target, image, compare_segment, &unheard);
+}
+
+bool target_identity(struct target *target, struct ta_identity *identity) {
+    struct ta_problem unheard;
+    bool found = false;
+    for (size_t i = 0; !found && i < target->profile->memory_count; ++i) {
+        const struct ta_memory *memory = &target->profile->memories[i];
+        g_autofree uint8_t *bytes = g_malloc(memory->size_bytes);
+        found = memory->kind == TA_MEMORY_FLASH &&
+                !target->port.read_memory(target->port.self, memory->base, bytes, memory->size_bytes, &unheard) &&
+                ta_identity_find(bytes, memory->size_bytes, identity);
+    }
+    return found;
+}

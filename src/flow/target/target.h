@@ -1,0 +1,33 @@
+/* A target that is reached through its port, with what its flash holds. */
+#ifndef TA_FLOW_TARGET_TARGET_H
+#define TA_FLOW_TARGET_TARGET_H
+
+#include "flow/context.h"
+#include "tameanchor/image.h"
+
+struct target {
+    struct ta_context *context;
+    const char *name; /* null for a throwaway one */
+    const struct ta_profile *profile;
+    struct ta_port port;
+};
+
+/* Opens the port to the target NAME, its flash as it was kept. PROFILE is borrowed until close. WHY is never null in these: ports
+   get it. */
+enum ta_status target_open(struct ta_context *context, const char *name, const struct ta_profile *profile,
+                           struct target *target, struct ta_problem *why);
+void target_close(struct target *target);
+
+/* Keeps the flash's contents for the next time. */
+enum ta_status target_keep(struct target *target, struct ta_problem *why);
+
+/* Programs what of IMAGE lies in flash, reads it back and compares. */
+enum ta_status target_program(struct target *target, const struct ta_image *image, struct ta_problem *why);
+
+/* Whether the flash holds IMAGE already. */
+bool target_holds(struct target *target, const struct ta_image *image);
+
+/* The identity that the flash carries; false when it has none. */
+bool target_identity(struct target *target, struct ta_identity *identity);
+
+#endif

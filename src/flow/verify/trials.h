@@ -1,0 +1,20 @@
+/* The trial files of a project, parsed and checked against its target's profile. */
+#ifndef TA_FLOW_VERIFY_TRIALS_H
+#define TA_FLOW_VERIFY_TRIALS_H
+
+#include "flow/project/workspace.h"
+
+#include "tameanchor/trial.h"
+
+#include <glib.h>
+
+struct trial_files {
+    GPtrArray *files; /* of struct ta_trials */
+};
+
+/* Opens all; when the workspace is loaded, checks names against the profile. Always followed by trials_close. */
+enum ta_status trials_open(struct workspace *workspace, struct trial_files *trials, struct ta_problem *why);
+void trials_close(struct trial_files *trials);
+size_t trials_count(const struct trial_files *trials);
+
+#endif
