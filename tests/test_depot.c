@@ -2,8 +2,7 @@
 #include "support.h"
 
 #include "flow/context.h"
-#include "flow/depot/download.h"
-#include "flow/depot/offers.h"
+#include "flow/depot/depot.h"
 #include "host/files.h"
 #include "host/http.h"
 

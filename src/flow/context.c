@@ -1,12 +1,10 @@
 #include "flow/context.h"
 
-#include "flow/report.h"
 #include "host/memory.h"
 #include "host/model_files.h"
 #include "host/store.h"
 
 #include <gio/gio.h>
-#include <string.h>
 
 /* Steps. */
 

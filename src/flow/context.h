@@ -4,10 +4,11 @@
 
 #include "base/arena.h"
 #include "core/model/models.h"
+#include "flow/report.h"
 #include "host/archive.h"
 #include "tameanchor/context.h"
 
-#include <glib.h>
+#include <string.h>
 
 struct store;
 

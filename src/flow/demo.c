@@ -2,10 +2,6 @@
 #include "tameanchor/chain.h"
 
 #include "flow/context.h"
-#include "flow/report.h"
-#include "host/files.h"
-
-#include <string.h>
 
 static const char example[] = "tide-lamp";
 

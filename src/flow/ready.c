@@ -1,8 +1,5 @@
 /* ready: checks all that the project needs, always the whole list; what is wrong comes first. */
-#include "tameanchor/chain.h"
-
 #include "flow/ready_checks.h"
-#include "flow/report.h"
 
 /* Every check that can be made. A problem of the surroundings ends it, any other is a finding. */
 static enum ta_status check_all(struct workspace *workspace, bool loaded, struct ta_report *report,

@@ -1,20 +1,14 @@
 #include "flow/ready_checks.h"
 
 #include "base/units.h"
-#include "flow/catalog/packages.h"
-#include "flow/depot/licences.h"
-#include "flow/project/generated.h"
-#include "flow/project/settings.h"
-#include "flow/report.h"
-#include "flow/setup/versions.h"
+#include "flow/depot/depot.h"
+#include "flow/setup/setup.h"
 #include "flow/verify/trials.h"
 #include "host/digests.h"
-#include "host/files.h"
 #include "host/model_files.h"
 #include "tameanchor/bench.h"
 
 #include <errno.h>
-#include <string.h>
 #include <sys/stat.h>
 #include <sys/statvfs.h>
 #include <time.h>

@@ -2,7 +2,7 @@
 #ifndef TA_FLOW_READY_CHECKS_H
 #define TA_FLOW_READY_CHECKS_H
 
-#include "flow/project/workspace.h"
+#include "flow/project/project.h"
 
 /* One check: adds its findings; WHY is filled when it gives anything but TA_OK, and becomes a problem then. */
 typedef enum ta_status ready_check(struct workspace *workspace, struct ta_report *report, struct ta_problem *why);

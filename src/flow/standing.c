@@ -1,13 +1,7 @@
 /* Where a project stands in the chain, and the next step. */
-#include "tameanchor/chain.h"
-
 #include "flow/build/build.h"
-#include "flow/project/workspace.h"
-#include "flow/report.h"
-#include "flow/setup/verified.h"
+#include "flow/setup/setup.h"
 #include "flow/target/target.h"
-
-#include <string.h>
 
 /* Each link of the chain adds its finding and says the next step when it is the one that is open. True to go on. */
 

@@ -3,11 +3,7 @@
 
 #include "base/text.h"
 #include "base/units.h"
-#include "flow/bench/board.h"
-#include "flow/report.h"
-#include "host/files.h"
-
-#include <string.h>
+#include "flow/bench/bench.h"
 
 /* One target with its board. */
 struct bench_entry {

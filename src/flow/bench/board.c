@@ -1,8 +1,6 @@
-#include "flow/bench/board.h"
+#include "flow/bench/bench.h"
 
 #include "host/model_files.h"
-
-#include <string.h>
 
 /* "memory.ram.size" "128 KiB" as YAML: {memory: {ram: {size: 128 KiB}}}. */
 static char *set_text(const struct pair *set) {

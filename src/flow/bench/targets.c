@@ -1,10 +1,7 @@
-#include "flow/bench/targets.h"
+#include "flow/bench/bench.h"
 
 #include "base/text.h"
-#include "host/files.h"
 #include "host/model_files.h"
-
-#include <string.h>
 
 char *target_path(const struct ta_context *context, const char *name, const char *file) {
     return g_build_filename(context->home, "bench", name, file, NULL);

@@ -2,14 +2,10 @@
 #include "flow/build/build.h"
 
 #include "base/units.h"
-#include "flow/build/builder.h"
-#include "flow/depot/licences.h"
-#include "flow/report.h"
-#include "host/files.h"
+#include "flow/depot/depot.h"
 
 #include <jansson.h>
 #include <stdlib.h>
-#include <string.h>
 
 /* A component that takes a licence is not compiled without one. */
 static enum ta_status check_licences(struct builder *builder) {

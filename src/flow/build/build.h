@@ -1,8 +1,68 @@
-/* What others ask of the build without building. */
-#ifndef TA_FLOW_BUILD_BUILD_H
-#define TA_FLOW_BUILD_BUILD_H
+/* Builds. */
+#ifndef TA_FLOW_BUILD_H
+#define TA_FLOW_BUILD_H
 
-#include "flow/project/workspace.h"
+#include "flow/project/project.h"
+#include "host/commands.h"
+
+/* What the last build of a project knew: from which inputs each output came. Private to the project, in .tanchor/. */
+
+struct build_state;
+
+/* A missing or damaged state knows nothing: everything is built again. */
+struct build_state *build_state_open(struct workspace *workspace, const struct toolchain *toolchain,
+                                     const struct plan *plan);
+
+/* Writes what is known now, and frees. */
+enum ta_status build_state_close(struct build_state *state, struct ta_problem *why);
+
+/* The digest of all that goes into a compile step, by content: its arguments, its source and every header that the
+   compiler read the last time. Null when that is not known. Freed with g_free. */
+char *build_state_step_inputs(struct build_state *state, const struct compile_step *step);
+
+/* The same for a command without a list of headers: ARGUMENTS and FILES. */
+char *build_state_inputs(struct build_state *state, const struct texts *arguments, const char *const *files,
+                         size_t count);
+
+/* Whether OUTPUT is the one that was made from INPUTS, untouched since; and that it now is. */
+bool build_state_is_current(struct build_state *state, const char *output, const char *inputs);
+void build_state_made(struct build_state *state, const char *output, const char *inputs);
+
+/* A build that is under way: what its parts share. */
+
+struct builder {
+    struct workspace workspace;
+    struct toolchain toolchain;
+    struct plan plan;
+    struct build_state *state;
+    struct ta_report *report;
+    struct ta_problem *why;
+    unsigned compiled, finished, wanted, errors, warnings;
+    const char *failed; /* the first source that did not compile */
+    struct ta_identity identity;
+    enum ta_edits edits;
+};
+
+/* Counts and passes on what a compiler said; WITH is the builder. */
+void builder_heard(const struct command *command, void *with);
+
+/* Runs COUNT commands in the project, several at a time; one, made of ARGUMENTS. */
+enum ta_status builder_run(struct builder *builder, struct command *commands, size_t count);
+enum ta_status builder_run_one(struct builder *builder, const struct texts *arguments, struct command *command);
+
+/* ARGUMENTS as programs take them, with a null behind. */
+const char *const *builder_arguments(struct builder *builder, const struct texts *arguments);
+
+/* Writes TEXT, which is freed, to a file that is made from INPUTS; one that somebody edited is told. (generate.c) */
+enum ta_status builder_write(struct builder *builder, const char *path, const char *inputs, struct text *text);
+
+/* All that is generated before anything is compiled, so that no error shows up which generating would cure. (generate.c) */
+enum ta_status builder_generate(struct builder *builder);
+
+/* The identity of what was compiled, and the image, when it is not up to date. (link.c) */
+enum ta_status builder_link(struct builder *builder);
+
+/* What others ask of the build without building. */
 
 /* The name of the first source that changed since the last build, or null. The workspace must be loaded. */
 const char *build_first_change(struct workspace *workspace);

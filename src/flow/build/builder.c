@@ -1,6 +1,4 @@
-#include "flow/build/builder.h"
-
-#include <string.h>
+#include "flow/build/build.h"
 
 /* Compiler messages: "src/main.c:12:5: error: ...". */
 static unsigned count_messages(const char *text, const char *kind) {

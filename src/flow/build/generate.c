@@ -1,10 +1,7 @@
 /* Generated files: the linker script, the headers, the resources. */
 #include "core/build/generate.h"
 
-#include "flow/build/builder.h"
-#include "flow/project/generated.h"
-#include "flow/project/settings.h"
-#include "host/files.h"
+#include "flow/build/build.h"
 
 #include <glib/gstdio.h>
 

@@ -1,15 +1,12 @@
 /* The identity, the link, and what is said when the image is too large. */
 #include "base/units.h"
 #include "core/build/generate.h"
-#include "flow/build/builder.h"
-#include "flow/report.h"
+#include "flow/build/build.h"
 #include "host/elf_file.h"
-#include "host/files.h"
 #include "host/memory.h"
 
 #include <glib/gstdio.h>
 #include <stdlib.h>
-#include <string.h>
 
 /* The identity: a digest of everything that goes into the image, none of it dependent on this computer's paths. */
 static enum ta_status identify(struct builder *builder) {

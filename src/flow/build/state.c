@@ -1,12 +1,10 @@
-#include "flow/build/state.h"
+#include "flow/build/build.h"
 
 #include "host/digests.h"
-#include "host/files.h"
 
 #include <jansson.h>
 #include <stdio.h>
 #include <stdlib.h>
-#include <string.h>
 #include <sys/stat.h>
 
 struct build_state {

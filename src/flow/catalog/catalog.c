@@ -1,14 +1,10 @@
 #include "flow/catalog/catalog.h"
 
-#include "base/text.h"
-#include "flow/catalog/places.h"
-#include "host/files.h"
 #include "host/memory.h"
 #include "host/model_files.h"
 #include "tameanchor/catalog.h"
 
 #include <stdlib.h>
-#include <string.h>
 
 /* What was read of the catalogs: all of a kind at once. */
 struct snapshot {

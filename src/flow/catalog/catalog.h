@@ -1,8 +1,8 @@
 /* The catalogs on this computer: profiles/NAME.yaml, sdk/NAME-VERSION/sdk.yaml, components/NAME-VERSION/component.yaml,
    platforms/NAME-VERSION/platform.yaml, examples/NAME/anchor.yaml, in the folders of all places and in each installed
    package, these last. They are read once a step: everything here is the context's, to the end of the outermost step. */
-#ifndef TA_FLOW_CATALOG_CATALOG_H
-#define TA_FLOW_CATALOG_CATALOG_H
+#ifndef TA_FLOW_CATALOG_H
+#define TA_FLOW_CATALOG_H
 
 #include "flow/context.h"
 #include "tameanchor/version.h"
@@ -65,5 +65,59 @@ enum ta_status catalog_licensed(struct ta_context *context, const char *name, st
 
 /* "tide-lamp@1.2" into name and version, null without one. Both are freed with g_free. */
 char *catalog_split(const char *asked, char **version);
+
+/* What packages consist of, and where each kind lies in a catalog. */
+
+#define PACKAGE_MANIFEST  "package.yaml"
+#define PACKAGE_SIGNATURE "package.sig"
+#define BUNDLE_LIST       "bundle.txt" /* what makes an archive of packages a bundle; for people */
+
+/* Where a package of KIND lies below a catalog's folder: a folder that ends in a slash, or a file. Freed with g_free. */
+char *package_place(enum package_kind kind, const char *name, const char *version);
+
+/* What the catalog has as NAME or NAME@VERSION; TA_E_INPUT when it has none. */
+enum ta_status package_find(struct ta_context *context, const char *asked, struct catalog_item **item,
+                            struct ta_problem *why);
+
+/* ITEM as a package without its files. */
+enum ta_status package_describe(struct ta_context *context, struct catalog_item *item, struct package *package,
+                                struct ta_problem *why);
+
+/* Where NAME's VERSION is, or would be, installed. Freed with g_free. */
+char *package_folder(const struct ta_context *context, const char *name, const char *version);
+
+/* Checks and installs the package or bundle in FILE. FROM (null: a file of the user) is how problems call a package that was
+   downloaded, which must be signed. */
+enum ta_status package_install(struct ta_context *context, const char *file, const char *from, struct ta_report *report,
+                               struct ta_problem *why);
+
+/* "lamps 8", "button A", "console": what PROFILE provides. */
+struct texts package_connectors(struct arena *arena, const struct ta_profile *profile);
+
+/* "lamps 8, which godwit does not have", "lamps 8, godwit has 6". Freed with g_free. */
+char *lack_text(const struct lack *lack, const char *board);
+
+/* Where packages come from: the bundled catalog, folders, archives, depots; in the order that the user has set. */
+
+extern const char place_bundled[]; /* stands for the context's own catalog */
+
+bool place_is_depot(const char *place);
+
+/* PLACE as it is kept: an address without a slash at its end, a path made absolute. Freed with g_free. */
+char *place_kept(const char *place);
+
+/* The places in their order; the bundled one alone as long as nothing was set. */
+enum ta_status places_read(struct ta_context *context, struct texts *places, struct ta_problem *why);
+
+/* Puts PLACE (as it is kept) first or last, or takes it away. TA_E_INPUT when it is to go and is not there. */
+enum ta_status places_change(struct ta_context *context, const char *place, bool wanted, bool first,
+                             struct ta_problem *why);
+
+/* TA_E_INPUT when a folder or an archive holds no catalog. */
+enum ta_status place_check(struct ta_context *context, const char *place, struct ta_problem *why);
+
+/* The folders of all places that are no depots, in their order; archives are unpacked into the cache when they changed.
+   Freed with g_ptr_array_unref. A place that cannot be read is passed over and told in REPORT, which may be null. */
+GPtrArray *places_folders(struct ta_context *context, struct ta_report *report);
 
 #endif

@@ -1,7 +1,5 @@
 /* What something of the catalog is as a package. */
-#include "flow/catalog/packages.h"
-
-#include <string.h>
+#include "flow/catalog/catalog.h"
 
 char *package_place(enum package_kind kind, const char *name, const char *version) {
     const struct package_kind_row *row = &package_kinds[kind];

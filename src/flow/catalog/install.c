@@ -1,15 +1,11 @@
 /* Installing packages beside those that are there, in packages/NAME-VERSION/, each laid out like the catalog. */
-#include "flow/catalog/packages.h"
-#include "flow/report.h"
-#include "host/archive.h"
-#include "host/files.h"
+#include "flow/catalog/catalog.h"
 #include "host/model_files.h"
 #include "host/signature.h"
 #include "tameanchor/catalog.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>
-#include <string.h>
 #include <unistd.h>
 
 /* Where the files of a package may lie. */

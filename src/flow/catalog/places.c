@@ -1,13 +1,9 @@
-#include "flow/catalog/places.h"
+#include "flow/catalog/catalog.h"
 
-#include "flow/report.h"
 #include "flow/store.h"
-#include "host/archive.h"
-#include "host/files.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>
-#include <string.h>
 #include <unistd.h>
 
 const char place_bundled[] = "bundled";

@@ -1,8 +1,6 @@
 /* An SDK as a build needs it: with the component packages that are made for it, and where each file lies. */
 #include "flow/catalog/catalog.h"
 
-#include <string.h>
-
 /* Sets where the component's files are: each source in the first of ROOTS that has it, headers in all of them. */
 static void locate_component(struct arena *arena, struct component *component, const struct texts *roots) {
     size_t includes = component->include.count * roots->count;

@@ -1,15 +1,11 @@
 /* Signing in at depots, and accepting licences. */
-#include "flow/depot/accounts.h"
+#include "flow/depot/depot.h"
 
-#include "flow/catalog/places.h"
-#include "flow/depot/requests.h"
-#include "flow/report.h"
+#include "flow/catalog/catalog.h"
 #include "flow/store.h"
-#include "host/files.h"
 #include "tameanchor/catalog.h"
 
 #include <jansson.h>
-#include <string.h>
 #include <time.h>
 
 enum { ANSWER_BYTES = 1 << 20 };

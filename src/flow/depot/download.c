@@ -1,15 +1,10 @@
-#include "flow/depot/download.h"
+#include "flow/depot/depot.h"
 
-#include "flow/depot/accounts.h"
-#include "flow/depot/requests.h"
 #include "flow/durations.h"
-#include "host/files.h"
-#include "host/http.h"
 
 #include <errno.h>
 #include <fcntl.h>
 #include <glib/gstdio.h>
-#include <string.h>
 #include <sys/file.h>
 #include <unistd.h>
 

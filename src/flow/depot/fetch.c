@@ -1,11 +1,6 @@
-#include "flow/depot/fetch.h"
+#include "flow/depot/depot.h"
 
-#include "flow/catalog/packages.h"
-#include "flow/depot/accounts.h"
-#include "flow/depot/download.h"
-#include "flow/depot/offers.h"
-#include "flow/report.h"
-#include "host/files.h"
+#include "flow/catalog/catalog.h"
 #include "tameanchor/catalog.h"
 
 #include <glib/gstdio.h>

@@ -1,15 +1,9 @@
-#include "flow/depot/licences.h"
+#include "flow/depot/depot.h"
 
 #include "flow/catalog/catalog.h"
-#include "flow/catalog/places.h"
-#include "flow/depot/accounts.h"
-#include "flow/depot/requests.h"
-#include "flow/report.h"
-#include "host/files.h"
 #include "host/token.h"
 #include "tameanchor/catalog.h"
 
-#include <string.h>
 #include <time.h>
 
 enum { DAY_S = 86400, SOON_DAYS = 7, SKEW_S = 300, FILE_BYTES = 65536 };

@@ -1,11 +1,8 @@
-#include "flow/depot/offers.h"
+#include "flow/depot/depot.h"
 
-#include "flow/catalog/places.h"
-#include "flow/depot/requests.h"
+#include "flow/catalog/catalog.h"
 #include "flow/store.h"
-#include "tameanchor/version.h"
 
-#include <string.h>
 #include <time.h>
 
 enum { FRESH_S = 60 };

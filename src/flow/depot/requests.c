@@ -1,7 +1,6 @@
-#include "flow/depot/requests.h"
+#include "flow/depot/depot.h"
 
 #include <jansson.h>
-#include <string.h>
 
 enum ta_status depot_ask(struct ta_context *context, const char *place, const char *path, struct http_request request,
                          struct http_answer *answer, struct ta_problem *why) {

@@ -1,13 +1,6 @@
-#include "flow/import/checks.h"
+#include "flow/import/import.h"
 
-#include "flow/import/gather.h"
-#include "flow/import/scan.h"
-#include "flow/project/workspace.h"
-#include "flow/report.h"
-#include "flow/setup/supply.h"
-#include "host/files.h"
-
-#include <string.h>
+#include "flow/setup/setup.h"
 
 /* The manifest's lists of paths. */
 struct path_list {

@@ -1,11 +1,6 @@
-#include "flow/import/draft.h"
-
-#include "flow/import/scan.h"
-#include "flow/report.h"
-#include "host/files.h"
+#include "flow/import/import.h"
 
 #include <jansson.h>
-#include <string.h>
 
 /* A set of texts in the order in which they came. */
 static void add_once(GPtrArray *set, char *text) {

@@ -1,10 +1,4 @@
-#include "flow/import/gather.h"
-
-#include "flow/import/scan.h"
-#include "flow/report.h"
-#include "host/files.h"
-
-#include <string.h>
+#include "flow/import/import.h"
 
 enum { TEXT_BYTES = 4 << 20 };
 

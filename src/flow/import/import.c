@@ -1,22 +1,13 @@
 /* import: makes a project from wherever an example comes. What grows, grows beside the destination and takes its place when
    it is whole and checked, so that a destination is there completely or not at all. */
-#include "tameanchor/chain.h"
-
+#include "flow/import/import.h"
 #include "flow/durations.h"
-#include "flow/import/checks.h"
-#include "flow/import/draft.h"
-#include "flow/import/source.h"
-#include "flow/project/settings.h"
-#include "flow/project/workspace.h"
-#include "flow/report.h"
-#include "host/files.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>
 #include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
-#include <string.h>
 #include <unistd.h>
 
 /* What builds leave in a project stays behind. */

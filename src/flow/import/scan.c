@@ -1,8 +1,4 @@
-#include "flow/import/scan.h"
-
-#include "host/files.h"
-
-#include <string.h>
+#include "flow/import/import.h"
 
 enum { SOURCE_BYTES = 1 << 20 };
 

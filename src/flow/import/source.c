@@ -1,14 +1,8 @@
-#include "flow/import/source.h"
+#include "flow/import/import.h"
 
-#include "flow/catalog/catalog.h"
 #include "flow/durations.h"
-#include "flow/project/workspace.h"
-#include "flow/setup/supply.h"
-#include "host/archive.h"
+#include "flow/setup/setup.h"
 #include "host/commands.h"
-#include "host/files.h"
-
-#include <string.h>
 
 static bool is_repository(const char *source) {
     static const char *const schemes[] = {"https://", "http://", "ssh://", "git://", "file://", "git@"};

@@ -2,13 +2,8 @@
 #include "flow/packages/browse.h"
 
 #include "base/units.h"
-#include "flow/catalog/packages.h"
-#include "flow/catalog/places.h"
-#include "flow/depot/offers.h"
-#include "flow/report.h"
+#include "flow/depot/depot.h"
 #include "tameanchor/catalog.h"
-
-#include <string.h>
 
 struct browser {
     struct ta_context *context;

@@ -2,7 +2,7 @@
 #ifndef TA_FLOW_PACKAGES_BROWSE_H
 #define TA_FLOW_PACKAGES_BROWSE_H
 
-#include "flow/bench/board.h"
+#include "flow/bench/bench.h"
 
 /* Boards to hold examples against: the targets of the bench, or, while that is empty, the profiles of the catalog. */
 struct boards {

@@ -1,17 +1,9 @@
 /* Packing: something of the catalog as one file; an example with all that it needs as a bundle. */
-#include "base/text.h"
-#include "flow/catalog/packages.h"
-#include "flow/project/workspace.h"
-#include "flow/report.h"
-#include "flow/setup/versions.h"
-#include "host/archive.h"
-#include "host/files.h"
+#include "flow/setup/setup.h"
 #include "host/memory.h"
 #include "host/model_files.h"
 #include "host/signature.h"
 #include "tameanchor/catalog.h"
-
-#include <string.h>
 
 /* What is packed: PACKAGE describes it; it lies in the folder or file BELOW of a catalog's folder ROOT. */
 struct packing {

@@ -2,13 +2,8 @@
 #include "flow/packages/browse.h"
 
 #include "base/units.h"
-#include "flow/catalog/packages.h"
-#include "flow/depot/offers.h"
-#include "flow/report.h"
-#include "host/files.h"
+#include "flow/depot/depot.h"
 #include "tameanchor/catalog.h"
-
-#include <string.h>
 
 static void show_size(struct ta_report *report, const char *folder) {
     char size[UNIT_TEXT_BYTES];

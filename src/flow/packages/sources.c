@@ -1,10 +1,7 @@
 /* Where packages come from: what the user sees and sets of it. */
-#include "flow/catalog/places.h"
-#include "flow/depot/offers.h"
-#include "flow/report.h"
+#include "flow/catalog/catalog.h"
+#include "flow/depot/depot.h"
 #include "tameanchor/catalog.h"
-
-#include <string.h>
 
 static void report_places(struct ta_context *context, struct ta_report *report, const struct texts *places) {
     for (size_t i = 0; i < places->count; ++i) {

@@ -1,17 +1,11 @@
 /* Adding packages, from files and from depots, and removing them. */
-#include "flow/bench/board.h"
-#include "flow/catalog/packages.h"
-#include "flow/depot/fetch.h"
-#include "flow/project/projects.h"
-#include "flow/report.h"
-#include "host/archive.h"
-#include "host/files.h"
+#include "flow/depot/depot.h"
+#include "flow/project/project.h"
 #include "host/model_files.h"
 #include "tameanchor/catalog.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>
-#include <string.h>
 #include <unistd.h>
 
 enum ta_status ta_package_add(struct ta_context *context, const char *file, struct ta_report *report,

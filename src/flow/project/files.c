@@ -1,12 +1,5 @@
 /* Whose the files of a project are. */
-#include "tameanchor/chain.h"
-
-#include "flow/project/generated.h"
-#include "flow/project/workspace.h"
-#include "flow/report.h"
-#include "host/files.h"
-
-#include <string.h>
+#include "flow/project/project.h"
 
 static void add_files(struct ta_report *report, const char *origin, const char *note, char *const *files,
                       const char *below) {

@@ -1,14 +1,11 @@
-#include "flow/project/generated.h"
+#include "flow/project/project.h"
 
-#include "flow/report.h"
 #include "host/commands.h"
-#include "host/files.h"
 #include "host/memory.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>
 #include <stdio.h>
-#include <string.h>
 
 enum { DIGEST_SHOWN = 16, FILE_BYTES = 64 << 20, DIFFERENCE_LINES = 12 };
 

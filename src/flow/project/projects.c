@@ -1,10 +1,7 @@
-#include "flow/project/projects.h"
+#include "flow/project/project.h"
 
 #include "flow/store.h"
-#include "host/files.h"
 #include "host/model_files.h"
-
-#include <string.h>
 
 enum ta_status project_note(struct ta_context *context, const char *folder, struct ta_problem *why) {
     struct store *store;

@@ -1,17 +1,13 @@
-#include "flow/project/settings.h"
+#include "flow/project/project.h"
 
-#include "base/text.h"
-#include "flow/report.h"
 #include "host/commands.h"
 #include "host/dotenv.h"
-#include "host/files.h"
 #include "host/memory.h"
 #include "host/token.h"
 #include "tameanchor/settings.h"
 
 #include <ctype.h>
 #include <stdlib.h>
-#include <string.h>
 #include <time.h>
 
 enum { DAY_S = 86400, SOON_DAYS = 7 };

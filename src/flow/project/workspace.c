@@ -1,13 +1,10 @@
-#include "flow/project/workspace.h"
+#include "flow/project/project.h"
 
-#include "flow/catalog/packages.h"
 #include "flow/store.h"
 #include "host/elf_file.h"
-#include "host/files.h"
 #include "host/model_files.h"
 
 #include <stdlib.h>
-#include <string.h>
 
 static const char manifest[] = "anchor.yaml";
 

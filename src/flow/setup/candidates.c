@@ -1,10 +1,8 @@
-#include "flow/setup/candidates.h"
+#include "flow/setup/setup.h"
 
-#include "flow/catalog/catalog.h"
-#include "flow/depot/offers.h"
+#include "flow/depot/depot.h"
 
 #include <stdlib.h>
-#include <string.h>
 
 /* One version of a package while they are gathered: of one name and version, what is here comes before what is offered. */
 struct entry {

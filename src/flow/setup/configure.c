@@ -1,18 +1,9 @@
 /* configure: chooses SDK, target and compiler, says which and why, and writes setup.yaml. What is chosen already stays,
    unless it is asked for anew or fits no more. */
-#include "tameanchor/chain.h"
-
 #include "base/units.h"
 #include "core/build/generate.h"
-#include "flow/project/projects.h"
-#include "flow/project/settings.h"
-#include "flow/report.h"
-#include "flow/setup/supply.h"
-#include "flow/setup/versions.h"
-#include "host/files.h"
+#include "flow/setup/setup.h"
 #include "host/model_files.h"
-
-#include <string.h>
 
 struct chooser {
     struct workspace workspace;

@@ -1,13 +1,7 @@
 /* configure --list: what this computer has for a project. */
-#include "tameanchor/chain.h"
-
 #include "base/units.h"
-#include "flow/depot/licences.h"
-#include "flow/project/workspace.h"
-#include "flow/report.h"
-#include "flow/setup/versions.h"
-
-#include <string.h>
+#include "flow/depot/depot.h"
+#include "flow/setup/setup.h"
 
 struct inventory {
     struct workspace workspace;

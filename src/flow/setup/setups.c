@@ -1,11 +1,5 @@
 /* A project's setup as it is, compared with the one that was verified last, and going back to that one. */
-#include "tameanchor/chain.h"
-
-#include "flow/report.h"
-#include "flow/setup/verified.h"
-#include "host/files.h"
-
-#include <string.h>
+#include "flow/setup/setup.h"
 
 enum { SETUP_BYTES = 1 << 20 };
 

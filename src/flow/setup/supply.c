@@ -1,14 +1,8 @@
-#include "flow/setup/supply.h"
+#include "flow/setup/setup.h"
 
 #include "base/units.h"
-#include "flow/catalog/packages.h"
-#include "flow/depot/accounts.h"
-#include "flow/depot/fetch.h"
-#include "flow/depot/offers.h"
+#include "flow/depot/depot.h"
 #include "flow/durations.h"
-#include "flow/report.h"
-
-#include <string.h>
 
 /* Fetching. */
 

@@ -1,9 +1,6 @@
-#include "flow/setup/verified.h"
-
-#include "host/files.h"
+#include "flow/setup/setup.h"
 
 #include <stdio.h>
-#include <string.h>
 
 #define VERIFIED_FILE ".tanchor/verified"
 

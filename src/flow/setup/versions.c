@@ -1,10 +1,6 @@
-#include "flow/setup/versions.h"
+#include "flow/setup/setup.h"
 
-#include "flow/depot/offers.h"
-#include "flow/report.h"
-#include "flow/setup/candidates.h"
-
-#include <string.h>
+#include "flow/depot/depot.h"
 
 /* One SDK's question: what there is, and what is asked of it. */
 struct asked {

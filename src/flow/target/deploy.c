@@ -1,11 +1,7 @@
 /* deploy: programs the image into the target's flash and reads back what is there. */
-#include "flow/target/deploy.h"
+#include "flow/target/target.h"
 
 #include "flow/build/build.h"
-#include "flow/report.h"
-#include "tameanchor/chain.h"
-
-#include <string.h>
 
 /* The identity that the target carries must be the image's, when the image has one. */
 static enum ta_status check_identity(struct target *target, const struct ta_image *image, struct ta_problem *why) {

@@ -1,12 +1,7 @@
 /* run: lets a program run, its console going to the caller as it comes. */
-#include "tameanchor/chain.h"
-
 #include "base/units.h"
-#include "flow/report.h"
-#include "flow/target/deploy.h"
+#include "flow/target/target.h"
 #include "host/elf_file.h"
-
-#include <string.h>
 
 /* How far the target runs between two looks at what is typed and at the clock. */
 enum { SLICE_NS = 5000000 };

@@ -1,10 +1,5 @@
 #include "flow/target/target.h"
 
-#include "flow/bench/board.h"
-#include "host/files.h"
-
-#include <string.h>
-
 /* Flash on disk: a file for each flash memory. */
 
 static char *flash_file(const struct target *target, const struct ta_memory *memory) {

@@ -1,9 +1,8 @@
 /* A target that is reached through its port, with what its flash holds. */
-#ifndef TA_FLOW_TARGET_TARGET_H
-#define TA_FLOW_TARGET_TARGET_H
+#ifndef TA_FLOW_TARGET_H
+#define TA_FLOW_TARGET_H
 
-#include "flow/context.h"
-#include "tameanchor/image.h"
+#include "flow/project/project.h"
 
 struct target {
     struct ta_context *context;
@@ -29,5 +28,24 @@ bool target_holds(struct target *target, const struct ta_image *image);
 
 /* The identity that the flash carries; false when it has none. */
 bool target_identity(struct target *target, struct ta_identity *identity);
+
+/* A project whose image is on its target. */
+
+struct deployed {
+    struct workspace workspace;
+    struct ta_image image;
+    struct target target;
+    bool programmed; /* the flash had to be programmed now */
+    char identity[TA_IDENTITY_TEXT];
+};
+
+/* Opens the project in FOLDER and its target, powered off, and programs the image unless it is there already; the project is
+   this process's alone meanwhile, for DOING. Always followed by deployed_close. */
+enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing,
+                             struct deployed *deployed, struct ta_problem *why);
+void deployed_close(struct deployed *deployed);
+
+/* Warns when a source changed since the image was built. */
+void deployed_warn_stale(struct deployed *deployed, struct ta_report *report);
 
 #endif

@@ -1,6 +1,5 @@
 #include "flow/verify/trials.h"
 
-#include "host/files.h"
 #include "host/patterns.h"
 
 enum { TRIAL_FILE_BYTES = 1 << 20 };

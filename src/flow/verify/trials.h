@@ -2,11 +2,9 @@
 #ifndef TA_FLOW_VERIFY_TRIALS_H
 #define TA_FLOW_VERIFY_TRIALS_H
 
-#include "flow/project/workspace.h"
+#include "flow/project/project.h"
 
 #include "tameanchor/trial.h"
-
-#include <glib.h>
 
 struct trial_files {
     GPtrArray *files; /* of struct ta_trials */

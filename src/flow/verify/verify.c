@@ -1,14 +1,9 @@
 /* verify: runs the project's trials on its target. */
-#include "tameanchor/chain.h"
-
 #include "base/digest.h"
-#include "flow/report.h"
-#include "flow/setup/verified.h"
-#include "flow/target/deploy.h"
+#include "flow/setup/setup.h"
+#include "flow/target/target.h"
 #include "flow/verify/trials.h"
 #include "host/elf_file.h"
-
-#include <string.h>
 
 struct verifier {
     struct ta_context *context;

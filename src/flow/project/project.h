@@ -1,10 +1,11 @@
 /* A project that is open: its manifest, and what its setup names. */
-#ifndef TA_FLOW_PROJECT_WORKSPACE_H
-#define TA_FLOW_PROJECT_WORKSPACE_H
+#ifndef TA_FLOW_PROJECT_H
+#define TA_FLOW_PROJECT_H
 
-#include "core/build/plan.h"
-#include "flow/bench/board.h"
+#include "base/text.h"
+#include "flow/bench/bench.h"
 #include "host/toolchains.h"
+#include "tameanchor/chain.h"
 #include "tameanchor/image.h"
 
 /* All memory is the context's. */
@@ -59,5 +60,50 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct toolchai
 
 /* The image that the last build made; TA_E_NO when there is none. */
 enum ta_status workspace_image(struct workspace *workspace, struct ta_image *image, struct ta_problem *why);
+
+/* A project's settings: what the manifest asks for, what settings.env says, and whether the two fit. */
+
+#define SETTINGS_FILE "settings.env"
+
+/* Checks all of them, a finding each; problems carry a fix that can be pasted. Secrets are never shown. */
+enum ta_status settings_check(struct workspace *workspace, struct ta_report *report, struct ta_problem *why);
+
+/* Writes the "NAME=VALUE" texts of PAIRS (ends with null) to settings.env, which is made when it is not there. The rest of the
+   file stays as it is. */
+enum ta_status settings_set(struct workspace *workspace, const char *const *pairs, struct ta_report *report,
+                            struct ta_problem *why);
+
+/* Writes settings.env with a placeholder for each setting, unless it is there. */
+enum ta_status settings_template(struct workspace *workspace, struct ta_report *report, struct ta_problem *why);
+
+/* Takes blanks before and behind values away, where that makes a value right. *MENDED says how many. */
+enum ta_status settings_mend(struct workspace *workspace, unsigned *mended, struct ta_report *report,
+                             struct ta_problem *why);
+
+/* The values as a header for the image, SETTING_NAME each. TA_E_NO when one that is needed is missing. */
+enum ta_status settings_header(struct workspace *workspace, struct text *header, struct ta_problem *why);
+
+/* Generated files of a build: each says in its head what it was made from and what it holds, so that one which somebody edited
+   is found before it is written again. */
+
+/* Writes BODY to PATH, below the project, when it is not there or was made from other INPUTS (a text). One that was edited is,
+   by EDITS, a problem in REPORT with the difference (TA_E_NO), kept as PATH.edited, or written over. BODY is freed. */
+enum ta_status generated_write(struct workspace *workspace, const char *path, const char *inputs, struct text *body,
+                               enum ta_edits edits, struct ta_report *report, struct ta_problem *why);
+
+/* Whether the file at PATH, below the project, was edited since it was generated. */
+bool generated_is_edited(struct workspace *workspace, const char *path);
+
+/* The projects that were configured on this computer, so that nothing they use is removed unnoticed. */
+
+/* Remembers the project in FOLDER, an absolute path, as the one that was configured last. */
+enum ta_status project_note(struct ta_context *context, const char *folder, struct ta_problem *why);
+
+/* The setup of the project that was configured last and is not FOLDER; false when there is none. */
+bool projects_last(struct ta_context *context, const char *folder, struct setup *setup);
+
+/* The folders of the projects whose setup names PACKAGE; strings, freed with g_ptr_array_unref. Projects that are gone are
+   forgotten. */
+GPtrArray *projects_using(struct ta_context *context, const struct package *package);
 
 #endif

@@ -1,0 +1,54 @@
+/* The bench: its targets, and the boards that programs really meet. */
+#ifndef TA_FLOW_BENCH_H
+#define TA_FLOW_BENCH_H
+
+#include "flow/catalog/catalog.h"
+#include "host/lock.h"
+
+/* Targets on the bench: each a folder with target.yaml and what its flash holds. */
+
+/* The bench's targets by name, sorted, ending with null; g_strfreev. */
+char **target_names(const struct ta_context *context);
+bool target_exists(const struct ta_context *context, const char *name);
+
+/* FILE (null: none) in the folder of the target NAME; freed with g_free. */
+char *target_path(const struct ta_context *context, const char *name, const char *file);
+
+/* What target.yaml of NAME says. TA_E_INPUT when the bench has none of that name. */
+enum ta_status target_read(const struct ta_context *context, const char *name, struct bench_target *target,
+                           struct ta_problem *why);
+enum ta_status target_write(const struct ta_context *context, const struct bench_target *target,
+                            struct ta_problem *why);
+
+/* The bench changes under this: whoever reads a target to write it again holds it. */
+enum ta_status bench_lock(struct ta_context *context, const char *doing, struct lock *lock, struct ta_problem *why);
+
+/* How the switch NAME of a target stands: as it was set, else its first position. "power" is "on" unless it was set. Null when
+   the profile has no such switch. */
+const char *target_state(const struct bench_target *target, const struct ta_profile *profile, const char *name);
+
+/* The effective board: the profile that a target's program really meets, and the port to it. Everybody who asks about a board
+   asks here, so that what is configured, linked, deployed and run on is the same one. */
+
+/* The profile of TARGET with the keys that it sets, and what OPTIONS (may be null) of a setup change. A target whose keys make
+   a profile that contradicts itself is TA_E_INPUT, with the key. */
+enum ta_status board_of(struct ta_context *context, const struct bench_target *target,
+                        const struct board_options *options, struct ta_profile *profile, struct ta_problem *why);
+
+/* The same for the target NAME of the bench. */
+enum ta_status board_of_target(struct ta_context *context, const char *name, const struct board_options *options,
+                               struct ta_profile *profile, struct ta_problem *why);
+
+/* The board that SETUP is for: its target's, or, when that is not on the bench, one just made from its profile. */
+enum ta_status board_of_setup(struct ta_context *context, const struct setup *setup, struct ta_profile *profile,
+                              struct ta_problem *why);
+
+/* Opens a port to the target NAME (null: a throwaway one) through the context's opener, or the simulator. */
+enum ta_status board_open(const struct ta_context *context, const char *name, const struct ta_profile *profile,
+                          struct ta_port *port, struct ta_problem *why);
+
+/* Whether a port to PROFILE can be opened: every model behind it is there. */
+enum ta_status board_can_be_made(const struct ta_context *context, const struct ta_profile *profile,
+                                 struct ta_problem *why);
+
+#endif
