@@ -1,7 +1,9 @@
 #!/bin/sh
-# Runs the examples one after the other: the first leaves the image that the second tests.
+# Runs the examples one after the other: the first leaves the image that the others use.
 set -eu
 folder=$(mktemp -d)
 trap 'rm -rf "$folder"' EXIT
-TANCHOR_HOME=$folder/home "$1" "$folder/tide-lamp"
+export TANCHOR_HOME="$folder/home"
+"$1" "$folder/tide-lamp"
 "$2" "$folder/tide-lamp/out/dunlin-gcc/tide-lamp.bin"
+"$3" "$folder/tide-lamp"

@@ -51,7 +51,8 @@ struct ta_callbacks {
     bool (*agrees)(void *with, enum ta_question question, const char *about, const char *text);
     /* Given what compilers say, whole lines, as soon as one of them ends. */
     void (*compiler_output)(void *with, const char *text);
-    /* Opens a port to TARGET into PORT, powered off; null stands for ta_port_simulate. deploy, run and verify go through it. */
+    /* Opens a port to TARGET into PORT, powered off; null stands for ta_port_simulate. deploy, run and verify go through it,
+       and close what they opened; a port of another TA_PORT_VERSION is refused and not touched. */
     enum ta_status (*open_target)(void *with, const struct ta_target *target, struct ta_port *port,
                                   struct ta_problem *why);
 };

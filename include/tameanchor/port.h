@@ -66,7 +66,8 @@ struct ta_port {
        other harts stay where they are. A HART that is none is TA_E_INPUT. */
     enum ta_status (*step)(void *self, unsigned hart, struct ta_event *event, struct ta_problem *why);
 
-    /* Waits for the next event, until device time UNTIL_NS at the most, and fills EVENT; TA_EVENT_TIME when the limit
+    /* Waits for the next event, until device time UNTIL_NS at the most (to the next tick of the target's clock), and fills
+       EVENT; TA_EVENT_TIME when the limit
        came first, and at once when the target is halted. No event is lost or told twice; EVENT owns all that it holds. A
        port to real hardware also gives up with TA_E_PORT when the target has not answered for a reasonable time of its own
        choice. */

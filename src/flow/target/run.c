@@ -22,7 +22,7 @@ struct running {
 static enum ta_status load_bare(struct running *running) {
     struct ta_port *port = &running->target->port;
     const struct ta_image *image = running->image;
-    enum ta_status status = ta_port_needs(port, TA_CAN_MEMORY | TA_CAN_PROGRAM | TA_CAN_REGISTERS, running->why);
+    enum ta_status status = ta_port_needs(port, TA_CAN_REGISTERS, running->why);
     for (size_t i = 0; !status && i < image->segment_count; ++i) {
         const struct ta_segment *segment = &image->segments[i];
         const struct ta_memory *memory =
@@ -123,7 +123,7 @@ static enum ta_status power_and_run(struct running *running, bool bare) {
     enum ta_status status = ta_port_needs(port, TA_CAN_POWER, running->why);
     if (!status && running->request->command_line)
         status = ta_port_needs(port, TA_CAN_SEMIHOST, running->why);
-    if (!status && port->command_line)
+    if (!status && port->capabilities & TA_CAN_SEMIHOST)
         status = port->command_line(port->self, running->request->command_line, running->why);
     if (!status)
         status = port->power(port->self, true, running->why);

@@ -64,6 +64,8 @@ enum ta_status target_open(struct ta_context *context, const char *name, const s
     if (!status)
         status = board_open(context, name, profile, &target->port, why);
     if (!status)
+        status = ta_port_needs(&target->port, TA_CAN_PROGRAM | TA_CAN_MEMORY, why);
+    if (!status)
         status = restore_flash(target, why);
     if (status)
         target_close(target);
@@ -108,9 +110,7 @@ static enum ta_status compare_segment(struct target *target, const struct ta_seg
 }
 
 enum ta_status target_program(struct target *target, const struct ta_image *image, struct ta_problem *why) {
-    enum ta_status status = ta_port_needs(&target->port, TA_CAN_PROGRAM | TA_CAN_MEMORY, why);
-    if (!status)
-        status = each_flash_segment(target, image, program_segment, why);
+    enum ta_status status = each_flash_segment(target, image, program_segment, why);
     return status ? status : each_flash_segment(target, image, compare_segment, why);
 }
 

@@ -1,0 +1,40 @@
+/* A target of one's own behind deploy and verify. Runs the trials of the project that is named on its simulated board,
+   keeps what happened, and then verifies the project again on a board that only plays that record. */
+#include "recorded_board.h"
+
+#include <stdio.h>
+
+static enum ta_status open_recorded(void *with, const struct ta_target *target, struct ta_port *port,
+                                    struct ta_problem *why) {
+    return recorded_board_open(with, target->profile, port, why);
+}
+
+static int complain(const struct ta_problem *why) {
+    fprintf(stderr, "verify_a_record: %s; %s\n", why->what, why->fix);
+    return ta_status_exit_code(why->status);
+}
+
+int main(int argc, char **argv) {
+    const char *project = argc > 1 ? argv[1] : "tide-lamp";
+    struct ta_report *recorded = ta_report_new(), *played = ta_report_new();
+    struct record record = {.report = recorded};
+    const struct ta_callbacks callbacks = {
+        .size_bytes = sizeof callbacks, .with = &record, .open_target = open_recorded};
+    struct ta_context *context = NULL;
+    struct ta_problem why;
+    enum ta_status status = ta_context_new(&context, &why);
+    if (!status)
+        status = ta_verify(context, project, NULL, 0, recorded, &why);
+    if (!status)
+        status = ta_context_listen(context, &callbacks, &why);
+    if (!status)
+        status = ta_verify(context, project, NULL, 0, played, &why);
+    for (size_t i = 0; i < ta_report_recordings(played); ++i) {
+        const struct ta_recording *trial = ta_report_recording(played, i);
+        printf("  %s  %s, played from the record\n", trial->passed ? "pass" : "FAIL", trial->trial);
+    }
+    ta_context_free(context);
+    ta_report_free(recorded);
+    ta_report_free(played);
+    return status ? complain(&why) : 0;
+}
