@@ -74,6 +74,21 @@ unsigned context_patience_s(const struct ta_context *context) {
                                                                                        : preferences.patience_s;
 }
 
+static void tell_waiting(void *with, const char *who) {
+    g_autofree char *what = g_strdup_printf("waiting: %s is at work here", who);
+    context_doing(with, what, 0, 0);
+}
+
+enum ta_status context_lock(struct ta_context *context, const char *folder, const char *what, const char *doing,
+                            struct lock *lock, struct ta_problem *why) {
+    g_autofree char *path = g_build_filename(folder, ".lock", NULL);
+    *lock = (struct lock){0};
+    enum ta_status status = folder_make(folder, why);
+    return status ? status
+                  : lock_take(path, what, doing, context_patience_s(context), context_cancelled, tell_waiting, context,
+                              lock, why);
+}
+
 enum ta_status context_limits(const struct ta_context *context, struct archive_limits *limits, struct ta_problem *why) {
     struct preferences preferences;
     enum ta_status status = context_preferences(context, &preferences, why);

@@ -6,6 +6,7 @@
 #include "core/model/models.h"
 #include "flow/report.h"
 #include "host/archive.h"
+#include "host/lock.h"
 #include "tameanchor/context.h"
 
 #include <string.h>
@@ -58,8 +59,12 @@ struct file_watch context_watch(const struct ta_context *context, void (*progres
 enum ta_status context_preferences(const struct ta_context *context, struct preferences *preferences,
                                    struct ta_problem *why);
 
-/* How many seconds a silent depot is waited for: what preferences.yaml says, else 15. */
+/* How many seconds a silent depot or another process is waited for: what preferences.yaml says, else 15. */
 unsigned context_patience_s(const struct ta_context *context);
+
+/* Takes the turn in FOLDER, which is made when it is not there; problems call it WHAT. Let go by lock_release. */
+enum ta_status context_lock(struct ta_context *context, const char *folder, const char *what, const char *doing,
+                            struct lock *lock, struct ta_problem *why);
 
 /* How much an archive may hold: what preferences.yaml says, else the defaults. */
 enum ta_status context_limits(const struct ta_context *context, struct archive_limits *limits, struct ta_problem *why);

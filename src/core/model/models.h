@@ -188,7 +188,7 @@ struct sdk {
 /* preferences.yaml: what a user has decided for all projects. 0 stands for what the tool decides. */
 struct preferences {
     uint64_t archive_bytes, archive_files, archive_ratio;
-    unsigned patience_s;    /* how long a silent depot is waited for */
+    unsigned patience_s;    /* how long a silent depot or another process is waited for */
     struct texts compilers; /* folders that hold compilers, besides PATH */
 };
 

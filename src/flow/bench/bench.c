@@ -140,10 +140,9 @@ static enum ta_status add_target(struct ta_context *context, const char *name, c
     enum ta_status status =
         add_pairs(context->arena, set, "write for example memory.ram.size=128KiB", &entry.target.set, why);
     if (!status)
+        status = board_check(context, &entry.target, why);
+    if (!status)
         status = board_of(context, &entry.target, NULL, &entry.profile, why);
-    struct ta_problem found = {0};
-    if (!status && board_can_be_made(context, &entry.profile, &found) == TA_E_INPUT) /* two things at one address */
-        status = ta_problem_copy(why, &found);
     if (status)
         return status;
     const struct catalog_item *platform =

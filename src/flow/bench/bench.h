@@ -35,7 +35,11 @@ const char *target_state(const struct bench_target *target, const struct ta_prof
 enum ta_status board_of(struct ta_context *context, const struct bench_target *target,
                         const struct board_options *options, struct ta_profile *profile, struct ta_problem *why);
 
-/* The same for the target NAME of the bench. */
+/* Whether the keys of TARGET make a board that does not contradict itself, as two things at one address would: TA_E_INPUT, with
+   the key. */
+enum ta_status board_check(struct ta_context *context, const struct bench_target *target, struct ta_problem *why);
+
+/* The same as board_of for the target NAME of the bench. */
 enum ta_status board_of_target(struct ta_context *context, const char *name, const struct board_options *options,
                                struct ta_profile *profile, struct ta_problem *why);
 

@@ -15,36 +15,39 @@ static char *set_text(const struct pair *set) {
 }
 
 /* The first COUNT keys over the profile that the target is made from; the last one is checked together with all before it, so
-   that keys which belong together may be set together. */
-static enum ta_status set_keys(struct ta_context *context, const struct bench_target *target, size_t count,
+   that keys which belong together may be set together. MADE: a board of it must not contradict itself either. */
+static enum ta_status set_keys(struct ta_context *context, const struct bench_target *target, size_t count, bool made,
                                struct ta_profile *profile, struct ta_problem *why) {
+    struct ta_problem found = {0};
     enum ta_status status = catalog_profile(context, target->profile, context->arena, profile, why);
     g_autofree char *place = g_strdup_printf("target %s, set", target->target);
     for (size_t i = 0; !status && i < count; ++i) {
         g_autofree char *text = set_text(&target->set.items[i]);
         status = profile_overlay(text, strlen(text), place, i + 1 == count, context->arena, profile, why);
     }
+    if (!status && made && board_can_be_made(context, profile, &found) == TA_E_INPUT)
+        status = ta_problem_copy(why, &found);
     return status;
 }
 
-/* Says which of the keys it is. */
-static enum ta_status blame_key(struct ta_context *context, const struct bench_target *target,
-                                struct ta_profile *profile, struct ta_problem *why) {
+/* With all its keys; when that cannot be, says which of them it is. */
+static enum ta_status set_all_keys(struct ta_context *context, const struct bench_target *target, bool made,
+                                   struct ta_profile *profile, struct ta_problem *why) {
+    enum ta_status status = set_keys(context, target, target->set.count, made, profile, why);
     struct ta_problem found = {0};
     size_t count = 1;
-    while (count < target->set.count && !set_keys(context, target, count, profile, NULL))
+    if (status != TA_E_INPUT || !target->set.count)
+        return status;
+    while (count < target->set.count && !set_keys(context, target, count, made, profile, NULL))
         ++count;
-    enum ta_status status = set_keys(context, target, count, profile, &found);
+    set_keys(context, target, count, made, profile, &found);
     const struct pair *key = &target->set.items[count - 1];
-    return status ? ta_problem_set(why, status, found.fix, "%s=%s cannot be: %s", key->name, key->value, found.what)
-                  : TA_OK;
+    return ta_problem_set(why, status, found.fix, "%s=%s cannot be: %s", key->name, key->value, found.what);
 }
 
 enum ta_status board_of(struct ta_context *context, const struct bench_target *target,
                         const struct board_options *options, struct ta_profile *profile, struct ta_problem *why) {
-    enum ta_status status = set_keys(context, target, target->set.count, profile, why);
-    if (status == TA_E_INPUT && target->set.count)
-        status = blame_key(context, target, profile, why);
+    enum ta_status status = set_all_keys(context, target, false, profile, why);
     if (status)
         return status;
     if (target->semihosting)
@@ -52,6 +55,11 @@ enum ta_status board_of(struct ta_context *context, const struct bench_target *t
     if (options && options->clock_hz)
         profile->clock_hz = options->clock_hz;
     return TA_OK;
+}
+
+enum ta_status board_check(struct ta_context *context, const struct bench_target *target, struct ta_problem *why) {
+    struct ta_profile profile;
+    return set_all_keys(context, target, true, &profile, why);
 }
 
 enum ta_status board_of_target(struct ta_context *context, const char *name, const struct board_options *options,

@@ -38,13 +38,8 @@ enum ta_status target_write(const struct ta_context *context, const struct bench
 }
 
 enum ta_status bench_lock(struct ta_context *context, const char *doing, struct lock *lock, struct ta_problem *why) {
-    enum { PATIENCE_S = 20 };
     g_autofree char *folder = g_build_filename(context->home, "bench", NULL);
-    g_autofree char *file = g_build_filename(folder, ".lock", NULL);
-    enum ta_status status = folder_make(folder, why);
-    *lock = (struct lock){0};
-    return status ? status
-                  : lock_take(file, "the bench", doing, PATIENCE_S, context_cancelled, NULL, context, lock, why);
+    return context_lock(context, folder, "the bench", doing, lock, why);
 }
 
 const char *target_state(const struct bench_target *target, const struct ta_profile *profile, const char *name) {

@@ -38,21 +38,6 @@ static enum ta_status no_project(const char *folder, struct ta_problem *why) {
                           "%s has no anchor.yaml", strcmp(folder, ".") ? folder : "this folder");
 }
 
-static void tell_waiting(void *with, const char *who) {
-    g_autofree char *what = g_strdup_printf("waiting: %s is at work here", who);
-    context_doing(with, what, 0, 0);
-}
-
-/* One process at a time works on a project. */
-static enum ta_status take_turn(struct workspace *workspace, const char *doing, struct ta_problem *why) {
-    enum { PATIENCE_S = 20 };
-    const char *path = workspace_path(workspace, ".tanchor/lock");
-    enum ta_status status = folder_make(workspace_path(workspace, ".tanchor"), why);
-    return status ? status
-                  : lock_take(path, workspace->folder, doing, PATIENCE_S, context_cancelled, tell_waiting,
-                              workspace->context, &workspace->lock, why);
-}
-
 void workspace_leave(struct workspace *workspace) {
     lock_release(&workspace->lock);
 }
@@ -69,7 +54,8 @@ enum ta_status workspace_open(struct ta_context *context, const char *folder, co
     enum ta_status status = project_read(workspace_path(workspace, manifest), workspace->manifest_name, context->arena,
                                          &workspace->project, why);
     if (!status && doing)
-        status = take_turn(workspace, doing, why);
+        status = context_lock(workspace->context, workspace_path(workspace, ".tanchor"), workspace->folder, doing,
+                              &workspace->lock, why);
     const char *setup = workspace_path(workspace, "setup.yaml");
     if (status || !g_file_test(setup, G_FILE_TEST_EXISTS))
         return status;

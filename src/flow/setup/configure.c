@@ -385,9 +385,9 @@ enum ta_status ta_configure(struct ta_context *context, const char *folder, cons
     for (size_t i = 0; !status && i < G_N_ELEMENTS(steps); ++i)
         status = steps[i](&chooser);
     if (!status)
-        status = setup_write(workspace_path(&chooser.workspace, "setup.yaml"), &chooser.setup, why);
-    if (!status)
         status = project_note(context, chooser.workspace.folder, why);
+    if (!status)
+        status = setup_write(workspace_path(&chooser.workspace, "setup.yaml"), &chooser.setup, why);
     if (!status) {
         report_title(report, "%s on %s", chooser.workspace.project.project, chooser.setup.target);
         report_text(report, "target", chooser.setup.target);
