@@ -345,10 +345,47 @@ static void bench_search(const char *folder) {
         searched = best(searched, RUN(folder, TANCHOR, "catalog", "gauge-19999"));
         read = best(read, RUN(folder, "cat", index));
     }
-    row("search among 20,000 packages", searched, "s", "cat of the index", read, 5);
+    row("search among 20,000 packages", searched, "s", "cat of the index", read, 7);
     g_subprocess_send_signal(server, SIGTERM);
     g_subprocess_wait(server, NULL, NULL);
     g_unsetenv("TANCHOR_HOME");
+}
+
+/* Configuring with a large catalog, against a program that only reads its files. */
+static void bench_configure(const char *folder) {
+    enum { SDKS = 40, COMPONENTS = 200 };
+    static const char read_all[] = "cat profiles/* sdk/*/sdk.yaml components/*/component.yaml examples/*/anchor.yaml";
+    g_autofree char *catalog = g_build_filename(folder, "large-catalog", NULL),
+                    *project = g_build_filename(folder, "configured", NULL),
+                    *home = g_build_filename(folder, "configure-home", NULL);
+    RUN(folder, "cp", "-r", CATALOG, catalog);
+    for (int i = 0; i < SDKS; ++i) {
+        g_autofree char *script = g_strdup_printf("mkdir sdk/strand-2.2.%d && sed 's/^version:.*/version: 2.2.%d/' "
+                                                  "sdk/strand-2.1.0/sdk.yaml > sdk/strand-2.2.%d/sdk.yaml",
+                                                  i, i, i);
+        RUN(catalog, "sh", "-c", script);
+    }
+    for (int i = 0; i < COMPONENTS; ++i) {
+        g_autofree char *below = g_strdup_printf("%s/components/gauge-%d-1.0.%d", catalog, i, i),
+                        *file = g_build_filename(below, "component.yaml", NULL),
+                        *text = g_strdup_printf("component: gauge-%d\nversion: 1.0.%d\nsummary: a gauge\n"
+                                                "sdk: {strand: '>=2.0 <3'}\nsources: [gauge.c]\n",
+                                                i, i);
+        folder_make(below, NULL);
+        g_file_set_contents(file, text, -1, NULL);
+    }
+    g_setenv("TANCHOR_CATALOG", catalog, TRUE);
+    g_setenv("TANCHOR_HOME", home, TRUE);
+    RUN(folder, TANCHOR, "import", "tide-lamp", project);
+    RUN(project, TANCHOR, "configure");
+    double configured = 1e9, read = 1e9;
+    for (int i = 0; i < 10; ++i) {
+        configured = best(configured, RUN(project, TANCHOR, "configure"));
+        read = best(read, RUN(catalog, "sh", "-c", read_all));
+    }
+    row("configure, 40 SDKs, 200 components", configured * 1e3, "ms", "cat of the same files", read * 1e3, 8);
+    row("configure, 40 SDKs, 200 components", configured * 1e3, "ms", "the most that it may take", 100, 1);
+    g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
 }
 
 int main(void) {
@@ -358,6 +395,7 @@ int main(void) {
     bench_hart();
     bench_ready(folder);
     bench_resolver();
+    bench_configure(folder);
     bench_search(folder);
     bench_import(folder);
     bench_import_memory(folder);

@@ -446,7 +446,7 @@ START_TEST(slow_and_absent_depots) {
     state("UPDATE depot SET asked_s = 1000000000");
     ran = tanchor(test_folder, "catalog", "--kind", "sdk");
     ck_assert(ran.code == 0 && strstr(ran.out, "strand") && strstr(ran.out, "cannot be reached"));
-    state("UPDATE offer_entry SET entry = '{'");
+    state("UPDATE offer SET entry = '{'");
     ran = tanchor(test_folder, "catalog", "strand");
     ck_assert_msg(ran.code == 3 && strstr(ran.err, "is damaged"), "%s%s", ran.out, ran.err);
 }

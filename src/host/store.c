@@ -21,11 +21,8 @@ static const char *const versions[] = {
     "CREATE TABLE duration (what TEXT PRIMARY KEY, amount INTEGER NOT NULL, seconds REAL NOT NULL,"
     " noted_s INTEGER NOT NULL);"
     "CREATE TABLE depot (place TEXT PRIMARY KEY, etag TEXT NOT NULL, asked_s INTEGER NOT NULL);"
-    "CREATE TABLE offer (id INTEGER PRIMARY KEY, place TEXT NOT NULL, kind TEXT NOT NULL, name TEXT NOT NULL,"
-    " parts TEXT NOT NULL, words TEXT NOT NULL);"
-    "CREATE TABLE offer_entry (id INTEGER PRIMARY KEY, entry TEXT NOT NULL);"
-    "CREATE INDEX offer_name ON offer (place, name);",
-};
+    "CREATE TABLE offer_words (place TEXT PRIMARY KEY, words TEXT NOT NULL);"
+    "CREATE TABLE offer (place TEXT, position INTEGER, entry TEXT NOT NULL, PRIMARY KEY (place, position));"};
 
 enum { VERSION = sizeof versions / sizeof *versions, PATIENCE_MS = 20000 };
 
@@ -113,7 +110,7 @@ enum ta_status store_open(const char *path, bool writing, struct store **store, 
         status = failed(opened, why);
     if (!status) {
         sqlite3_busy_timeout(opened->database, PATIENCE_MS);
-        status = run_script(opened, "PRAGMA synchronous = NORMAL", why);
+        status = run_script(opened, "PRAGMA synchronous = NORMAL; PRAGMA mmap_size = 67108864", why);
     }
     if (!status)
         status = bring_up_to_date(opened, why);
