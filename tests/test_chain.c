@@ -311,12 +311,55 @@ START_TEST(configure_keeps_what_was_chosen_and_says_why) {
 }
 END_TEST
 
+/* Nobody has to ask why; and a request that does not say its size is refused. */
+START_TEST(a_null_why_is_no_fault) {
+    open_context();
+    struct ta_report *report = ta_report_new();
+    const char *nowhere = test_path("nowhere");
+    const struct ta_import import = {sizeof import, .source = "no-such-example"};
+    const struct ta_choices choices = {sizeof choices, .sdk = "strand@99.0.0"};
+    const struct ta_catalog_query query = {sizeof query, .kind = "boat"};
+    const char *const pairs[] = {"odd", NULL};
+    ck_assert_int_ne(ta_import(context, &import, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_configure(context, nowhere, &choices, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_ready(context, nowhere, false, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_build(context, nowhere, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_deploy(context, nowhere, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_verify(context, nowhere, NULL, 0, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_catalog(context, &query, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_catalog_show(context, "nothing", report, NULL), TA_OK);
+    ck_assert_int_ne(ta_catalog_place(context, nowhere, TA_PLACE_LAST, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_package_add(context, nowhere, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_licence_add(context, nowhere, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_publisher_trust(context, nowhere, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_bench_add(context, "..", "dunlin", NULL, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_bench_add(context, "odd", "dunlin", pairs, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_bench_show(context, "odd", report, NULL), TA_OK);
+    ck_assert_int_ne(ta_settings_set(context, nowhere, pairs, report, NULL), TA_OK);
+    char *project = import_and_configure("p", NULL);
+    ck_assert_int_ne(ta_configure(context, project, &choices, report, NULL), TA_OK);
+    write_text(test_path("p/src/main.c"), "int main(void) { return tide; }\n");
+    ck_assert_int_ne(ta_build(context, project, report, NULL), TA_OK);
+    ck_assert_int_eq(ta_import(context, &(struct ta_import){.source = "tide-lamp"}, report, &why), TA_E_USAGE);
+    ck_assert_int_eq(ta_context_listen(context, &(struct ta_callbacks){.with = report}, NULL), TA_E_USAGE);
+    /* What was compiled against an older header, whose struct was shorter, keeps its meaning. */
+    struct ta_import older = {offsetof(struct ta_import, destination) + sizeof(char *), .source = "tide-lamp"};
+    older.destination = test_path("older");
+    memset((char *)&older + older.size_bytes, 0xff, sizeof older - older.size_bytes);
+    ta_report_free(report);
+    report = ta_report_new();
+    expect_ok(ta_import(context, &older, report, &why), report);
+    ta_report_free(report);
+    ta_context_free(context);
+}
+END_TEST
+
 int main(void) {
-    return run_suite("chain",
-                     (const TTest *const[]){
-                         a_build_does_again_only_what_changed, a_hand_edited_generated_file_is_found,
-                         equal_inputs_give_equal_images_wherever_they_are, the_image_carries_its_identity_and_its_sizes,
-                         editors_get_a_compilation_database, a_cancelled_build_can_be_run_again,
-                         what_is_deployed_lasts_and_runs, a_hundred_runs_give_one_trace,
-                         a_changed_line_changes_the_verdict, configure_keeps_what_was_chosen_and_says_why, NULL});
+    return run_suite("chain", (const TTest *const[]){
+                                  a_build_does_again_only_what_changed, a_hand_edited_generated_file_is_found,
+                                  equal_inputs_give_equal_images_wherever_they_are,
+                                  the_image_carries_its_identity_and_its_sizes, editors_get_a_compilation_database,
+                                  a_cancelled_build_can_be_run_again, what_is_deployed_lasts_and_runs,
+                                  a_hundred_runs_give_one_trace, a_changed_line_changes_the_verdict,
+                                  configure_keeps_what_was_chosen_and_says_why, a_null_why_is_no_fault, NULL});
 }

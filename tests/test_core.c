@@ -364,6 +364,40 @@ START_TEST(every_status_has_a_text_and_an_exit_code) {
 }
 END_TEST
 
+static void say(void *with, enum ta_action action, const char *argument, char *buffer, size_t size) {
+    ++*(int *)with;
+    g_snprintf(buffer, (gulong)size, "<%d:%s>", (int)action, argument);
+}
+
+/* Actions are put into words; whatever else stands in braces, and braces that a hostile name brings along, stay. */
+START_TEST(advice_is_put_into_words) {
+    static const struct {
+        const char *advice, *text;
+        int actions;
+    } cases[] = {
+        {"", "", 0},
+        {"check the path", "check the path", 0},
+        {"{import a}", "<0:a>", 1},
+        {"{configure}, or {import x y}, then wait", "<1:>, or <0:x y>, then wait", 2},
+        {"{configured}", "{configured}", 0},
+        {"{", "{", 0},
+        {"{configure", "{configure", 0},
+        {"{}{configure}}", "{}<1:>}", 1},
+        {"{import a}b}", "<0:a>b}", 1},
+        {"{import {configure}", "<0:{configure>", 1},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        char buffer[64];
+        int actions = 0;
+        ck_assert_str_eq(ta_advice_text(cases[i].advice, say, &actions, buffer, sizeof buffer), cases[i].text);
+        ck_assert_int_eq(actions, cases[i].actions);
+        char small[4] = "abc";
+        ta_advice_text(cases[i].advice, say, &actions, small, sizeof small);
+        ck_assert_uint_le(strlen(small), 3);
+    }
+}
+END_TEST
+
 int main(void) {
     return run_suite("core", (const TTest *const[]){
                                  quantities_are_read_as_people_write_them, quantities_are_shown_in_their_handiest_unit,
@@ -373,5 +407,5 @@ int main(void) {
                                  profiles_are_checked, identities_are_found_in_memory,
                                  images_tell_what_they_take_and_whether_they_fit,
                                  what_is_generated_is_deterministic_and_complete, components_come_with_what_they_need,
-                                 every_status_has_a_text_and_an_exit_code, NULL});
+                                 every_status_has_a_text_and_an_exit_code, advice_is_put_into_words, NULL});
 }

@@ -224,6 +224,53 @@ START_TEST(what_is_here_and_what_is_offered_go_together) {
 }
 END_TEST
 
+/* configure asks depots as import does: what is wished for more, and what only an older SDK has. */
+START_TEST(configure_takes_what_is_offered) {
+    make_depot(false);
+    g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
+    pack_into_depot("surge", "1.0.0", NULL);
+    pack_into_depot("tide-table", "1.1.0", NULL);
+    pack_into_depot("strand", "2.0.0", NULL);
+    use_empty_catalog();
+    use_depot(NULL, NULL);
+    expect_done(tanchor(test_folder, "import", "tide-lamp", "--yes"));
+    char *project = test_path("tide-lamp");
+    struct ran ran = tanchor(project, "configure", "--with", "surge");
+    expect_refusal(ran, 1, "it takes what is not here, but offered: surge 1.0.0, tide-table 1.1.0", "--yes");
+    ck_assert(!g_file_test(test_path("tide-lamp/setup.yaml"), G_FILE_TEST_EXISTS));
+    ran = tanchor(project, "configure", "--with", "surge", "--yes");
+    expect_done(ran);
+    expect_shown(ran, "installed   surge 1.0.0");
+    const char *setup = read_text(test_path("tide-lamp/setup.yaml"));
+    ck_assert(strstr(setup, "surge: \"1.0.0\"") && strstr(setup, "tide-table: \"1.1.0\""));
+    /* An older SDK is asked for by its version alone; it is like a newer one, which is here. */
+    ran = tanchor(project, "configure", "--sdk", "strand@2.0.0", "--yes");
+    expect_done(ran);
+    expect_shown(ran, "strand 2.0.0 (as asked)");
+    ran = tanchor(project, "configure", "--with", "foghorn");
+    expect_refusal(ran, 1, "--with asks for foghorn (nobody has it)");
+}
+END_TEST
+
+/* A component that the newest SDK has no more: the older one that is offered solves it, and nothing is refused before. */
+START_TEST(an_older_sdk_that_has_it_is_taken) {
+    make_depot(false);
+    shell("mkdir -p kit/sdk kit/profiles && cp -r '" CATALOG "/sdk/strand-2.1.0' kit/sdk/strand-2.1.0 && "
+          "cp -r kit/sdk/strand-2.1.0 kit/sdk/strand-2.2.0 && "
+          "sed -i 's/^version:.*/version: 2.2.0/; s/^  lamps:/  glow:/' kit/sdk/strand-2.2.0/sdk.yaml && "
+          "cp '" CATALOG "/profiles/dunlin.yaml' kit/profiles");
+    g_setenv("TANCHOR_CATALOG", test_path("kit"), TRUE);
+    use_depot(NULL, NULL);
+    edit(test_path("kit/sdk/strand-2.2.0/sdk.yaml"), "lamps", "glow");
+    struct ran ran = tanchor(test_folder, "import", "tide-lamp", "--yes");
+    expect_done(ran);
+    ck_assert(!strstr(ran.out, "installed   strand"));
+    ran = tanchor(test_path("tide-lamp"), "configure");
+    expect_done(ran);
+    expect_shown(ran, "strand 2.1.0 (the newest that fits)");
+}
+END_TEST
+
 START_TEST(a_token_ends) {
     make_depot(true);
     g_autofree char *account = g_strdup_printf("echo 'neap-4711' | '%s' account depot ada", DEPOT);
@@ -716,10 +763,11 @@ int main(void) {
     return run_suite("depot",
                      (const TTest *const[]){
                          an_example_comes_with_all_that_it_needs, sign_in_and_licences, each_account_accepts_for_itself,
-                         what_is_here_and_what_is_offered_go_together, a_token_ends,
-                         five_hundred_broken_downloads_are_all_resumed, two_hundred_downloads_at_once_are_all_whole,
-                         a_full_disk_halfway_is_told_and_gone_on_from, depots_in_trouble_are_told_in_a_line,
-                         slow_and_absent_depots, what_is_wrong_with_a_package_is_found_before_it_is_unpacked,
-                         an_index_that_lies_is_found_out, hostile_indexes_are_refused_and_named,
-                         offers_are_found_by_words_kind_and_component, a_component_can_be_tried_for_thirty_days, NULL});
+                         what_is_here_and_what_is_offered_go_together, configure_takes_what_is_offered,
+                         an_older_sdk_that_has_it_is_taken, a_token_ends, five_hundred_broken_downloads_are_all_resumed,
+                         two_hundred_downloads_at_once_are_all_whole, a_full_disk_halfway_is_told_and_gone_on_from,
+                         depots_in_trouble_are_told_in_a_line, slow_and_absent_depots,
+                         what_is_wrong_with_a_package_is_found_before_it_is_unpacked, an_index_that_lies_is_found_out,
+                         hostile_indexes_are_refused_and_named, offers_are_found_by_words_kind_and_component,
+                         a_component_can_be_tried_for_thirty_days, NULL});
 }

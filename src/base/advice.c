@@ -41,7 +41,7 @@ const char *ta_advice_text(const char *advice, ta_action_words *words, void *wit
             continue;
         }
         const char *argument = advice + 1 + strlen(names[action]);
-        char said[256], given[256];
+        char said[1024], given[1024];
         argument += *argument == ' ';
         snprintf(given, sizeof given, "%.*s", (int)(end - argument), argument);
         words(with, action, given, said, sizeof said);
