@@ -46,7 +46,8 @@ extern "C" {
     X(TA_ACTION_ADD_TARGET, "add-target")       /* ta_bench_add: a profile */                                          \
     X(TA_ACTION_SHOW_TARGET, "show-target")     /* ta_bench_show */                                                    \
     X(TA_ACTION_REMOVE_TARGET, "remove-target") /* ta_bench_remove */                                                  \
-    X(TA_ACTION_SWITCH, "switch")               /* ta_bench_switch: "NAME SWITCH=POSITION" */
+    X(TA_ACTION_SWITCH, "switch")               /* ta_bench_switch: "NAME SWITCH=POSITION" */                          \
+    X(TA_ACTION_OPTION, "option")               /* no call but a field of its request: "sdk", "in-place" */
 
 enum ta_action {
 #define TA_ACTION_ENUM(name, text) name,

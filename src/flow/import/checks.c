@@ -53,7 +53,7 @@ static enum ta_status check_paths(const struct import_check *check, struct works
                 status = gather_path(&gather, path);
             else if (outside && !check->in_place)
                 report_add(report, TA_LEVEL_PROBLEM, "outside",
-                           check->original ? "import with --gather to copy it in, or with --in-place"
+                           check->original ? "import with {option gather} to copy it in, or with {option in-place}"
                                            : "ask its author for a whole one",
                            "%s names %s, which lies outside the project", lists[i].key, path);
             else if (!outside && !(first && g_file_test(first, G_FILE_TEST_EXISTS)))
@@ -77,8 +77,8 @@ static void report_scan(const struct import_check *check, const struct workspace
                    project->needs.sdk.items[0].range);
     if (!check->in_place)
         report_names(report, TA_LEVEL_WARNING, "outside", scan->outside,
-                     check->original ? "import with --gather to copy them in, or with --in-place"
-                                     : "unpack it yourself, then import the folder with --gather",
+                     check->original ? "import with {option gather} to copy them in, or with {option in-place}"
+                                     : "unpack it yourself, then import the folder with {option gather}",
                      "sources that include what lies outside");
     report_names(report, TA_LEVEL_WARNING, "names", scan->clashes, "rename them",
                  "names that clash or cannot be on other systems");

@@ -118,7 +118,8 @@ static enum ta_status import(struct importer *importer) {
     enum ta_status status =
         source_open(importer->context, request, importer->growing, &importer->source, importer->report, importer->why);
     if (!status && request->in_place && (source->staged || source->is_example))
-        status = ta_problem_set(importer->why, TA_E_USAGE, "leave it out", "--in-place goes with a folder of your own");
+        status = ta_problem_set(importer->why, TA_E_USAGE, "leave it out",
+                                "{option in-place} goes with a folder of your own");
     if (!status) {
         report_add(importer->report, TA_LEVEL_OK, "from", NULL, "%s", source->about);
         status = prepare_work(importer);
@@ -152,7 +153,7 @@ enum ta_status ta_import(struct ta_context *context, const struct ta_import *ask
     struct importer importer = {.context = context, .request = &request, .report = report, .why = &importer.found};
     enum ta_status status = request_copy(asked, &request, sizeof request, why);
     if (!status && request.in_place && request.destination)
-        status = ta_problem_set(why, TA_E_USAGE, "leave one of them out", "--in-place takes no destination");
+        status = ta_problem_set(why, TA_E_USAGE, "leave one of them out", "{option in-place} takes no destination");
     if (status)
         return step_end(&step, status);
     g_autofree char *name = source_name(request.subfolder ? request.subfolder : request.source);

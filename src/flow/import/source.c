@@ -132,7 +132,8 @@ static enum ta_status bring(struct ta_context *context, const struct ta_import *
     if (is_repository(name) || (is_folder && request->ref))
         return clone_repository(context, request, staging, source, why);
     if (request->ref)
-        return ta_problem_set(why, TA_E_USAGE, "leave it out", "--ref goes with a repository, which %s is not", name);
+        return ta_problem_set(why, TA_E_USAGE, "leave it out", "{option ref} goes with a repository, which %s is not",
+                              name);
     if (archive_is_named(name))
         return unpack(context, name, staging, source, why);
     if (is_folder && (is_path || request->in_place))
@@ -191,7 +192,7 @@ static enum ta_status find_below(struct source *source, const char *name, struct
         return TA_OK;
     g_ptr_array_add(found, NULL);
     g_autofree char *all = g_strjoinv(", ", (char **)found->pdata);
-    g_autofree char *fix = g_strdup_printf("choose one with --subfolder: %s", all);
+    g_autofree char *fix = g_strdup_printf("choose one with {option subfolder}: %s", all);
     return ta_problem_set(why, TA_E_INPUT, fix, "%s holds %u projects", name, found->len - 1);
 }
 
@@ -201,7 +202,7 @@ static enum ta_status find_project(const struct ta_import *request, struct sourc
         g_autofree char *full = g_canonicalize_filename(below, NULL);
         g_autofree char *inside = g_strconcat(source->root, "/", NULL);
         if (!g_file_test(full, G_FILE_TEST_IS_DIR) || !g_str_has_prefix(full, inside))
-            return ta_problem_set(why, TA_E_INPUT, "check --subfolder", "%s has no folder %s", request->source,
+            return ta_problem_set(why, TA_E_INPUT, "check {option subfolder}", "%s has no folder %s", request->source,
                                   request->subfolder);
         g_free(source->root);
         source->root = g_steal_pointer(&full);

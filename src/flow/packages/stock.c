@@ -74,7 +74,7 @@ static enum ta_status remove_installed(struct ta_context *context, const char *n
         return status;
     g_autofree char *users = used_by(context, &package);
     if (users && !anyway)
-        return ta_problem_set(why, TA_E_NO, "--anyway removes it all the same", "%s stays: %s", name, users);
+        return ta_problem_set(why, TA_E_NO, "{option anyway} removes it all the same", "%s stays: %s", name, users);
     if (g_rename(folder, doomed))
         return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot remove %s: %s", folder, g_strerror(errno));
     folder_remove(doomed);

@@ -235,7 +235,8 @@ static enum ta_status set_one(struct settings *settings, const char *pair, struc
     g_autofree char *name = g_strndup(pair, equals ? (gsize)(equals - pair) : strlen(pair)), *soon = NULL;
     const struct setting *setting = find_setting(project, name);
     if (!equals)
-        return ta_problem_set(why, TA_E_USAGE, "write --setting NAME=VALUE", "--setting: \"%s\" has no value", pair);
+        return ta_problem_set(why, TA_E_USAGE, "write {option setting} NAME=VALUE",
+                              "{option setting}: \"%s\" has no value", pair);
     if (!setting) {
         g_autoptr(GString) all = g_string_new(project->setting_count ? "it asks for: " : "it asks for none");
         for (size_t i = 0; i < project->setting_count; ++i)
@@ -246,7 +247,7 @@ static enum ta_status set_one(struct settings *settings, const char *pair, struc
     g_autofree char *fault =
         strpbrk(value, "\r\n") ? g_strdup("has more than one line") : value_fault(setting, value, &soon);
     if (fault)
-        return ta_problem_set(why, TA_E_INPUT, setting->ask, "--setting %s: the value %s", name, fault);
+        return ta_problem_set(why, TA_E_INPUT, setting->ask, "{option setting} %s: the value %s", name, fault);
     dotenv_set(&settings->file, name, value);
     report_add(report, TA_LEVEL_OK, "setting", NULL, "%s is %s", name, is_secret(setting) ? "****" : value);
     return TA_OK;

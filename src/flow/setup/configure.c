@@ -292,7 +292,7 @@ static enum ta_status choose_optimisation(struct chooser *chooser) {
                                                 : OPTIMISE_SIZE;
     if (index == OPTIMISATIONS)
         return ta_problem_set(chooser->why, TA_E_USAGE, "write one of: size, speed, debug",
-                              "--optimise: \"%s\" is not known", wanted);
+                              "{option optimise}: \"%s\" is not known", wanted);
     chooser->setup.optimise = (enum optimisation)index;
     report_add(chooser->report, TA_LEVEL_OK, "optimise", NULL, "for %s", optimisation_words[index]);
     return TA_OK;
@@ -311,7 +311,7 @@ static enum ta_status choose_option(struct chooser *chooser, const char *option,
         return ta_problem_set(chooser->why, TA_E_USAGE,
                               unit == UNIT_NONE ? "write a whole number, or default"
                                                 : "write for example 4 KiB, 8 MHz, or default",
-                              "--%s: \"%s\" cannot be read", option, wanted);
+                              "{option %s}: \"%s\" cannot be read", option, wanted);
     return TA_OK;
 }
 
@@ -339,7 +339,7 @@ static enum ta_status choose_options(struct chooser *chooser) {
     options->console_baud = (unsigned)baud;
     if (!status && baud && (baud < 300 || baud > 4000000))
         return ta_problem_set(chooser->why, TA_E_USAGE, "write for example 115200",
-                              "--console-speed: it may be 300 to 4000000");
+                              "{option console-speed}: it may be 300 to 4000000");
     if (!status && options->clock_hz && !ta_profile_has_clock(&chooser->profile, options->clock_hz)) {
         g_autoptr(GString) all = g_string_new("it can at ");
         if (!chooser->profile.clock_count)

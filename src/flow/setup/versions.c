@@ -12,7 +12,8 @@ struct asked {
 };
 
 /* Who asks, where it is not the project. */
-static const char by_sdk[] = "--sdk", by_with[] = "--with", by_without[] = "--without", by_setup[] = "setup.yaml";
+static const char by_sdk[] = "{option sdk}", by_with[] = "{option with}", by_without[] = "{option without}",
+                  by_setup[] = "setup.yaml";
 
 static void add_root(struct asked *asked, const char *by, const char *name, const char *range, bool forbidden) {
     const struct requirement root = {by, name, range, forbidden};
