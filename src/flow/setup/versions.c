@@ -103,10 +103,15 @@ static enum ta_status refuse(struct asked *asked, const struct resolution *resol
         if (resolution->conflict_count == 1)
             g_string_append_printf(all, " (%s)", supply);
     }
+    if (resolution->conflict_count == 1)
+        return ta_problem_set(asked->why, TA_E_NO,
+                              is_wish(&resolution->conflict[0])
+                                  ? "leave it out, or {use PLACE} that has it"
+                                  : "change the range in anchor.yaml, or {use PLACE} that has it",
+                              "this cannot be had: %s", all->str);
     g_autofree char *nearest = nearest_choice(asked, resolution);
     return ta_problem_set(asked->why, TA_E_NO, nearest ? nearest : "{list} lists what there is",
-                          resolution->conflict_count == 1 ? "this cannot be had: %s" : "these cannot hold together: %s",
-                          all->str);
+                          "these cannot hold together: %s", all->str);
 }
 
 /* Answers. */
