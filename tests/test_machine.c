@@ -253,6 +253,21 @@ static bool reads_otherwise(uint32_t bits, uint32_t expanded) {
     return nothing || adds_nothing || ((bits & 0xf003) == 0x8002 && opcode == 0x33);
 }
 
+/* The lines of TEXT, which is cut up; ends with null, g_free. (Under a sanitizer g_strsplit looks through all of the rest for each
+   line.) */
+static char **lines_of(char *text) {
+    GPtrArray *lines = g_ptr_array_new();
+    for (char *end; *text; text = end + 1) {
+        g_ptr_array_add(lines, text);
+        end = strchr(text, '\n');
+        if (!end)
+            break;
+        *end = '\0';
+    }
+    g_ptr_array_add(lines, NULL);
+    return (char **)g_ptr_array_free(lines, FALSE);
+}
+
 /* Each of the 49152 compressed encodings, and what it is expanded to, go through the real disassembler: both must read
    the same, at the same address. */
 START_TEST(compressed_instructions_read_like_their_expansion) {
@@ -278,7 +293,7 @@ START_TEST(compressed_instructions_read_like_their_expansion) {
                                      (const char *const[]){"riscv64-unknown-elf-objdump", "-D", "-z", "-b", "binary",
                                                            "-m", "riscv:rv32", "--no-show-raw-insn", file, NULL});
         ck_assert_int_eq(ran.code, 0);
-        lines[i] = g_strsplit(ran.out, "\n", -1);
+        lines[i] = lines_of(ran.out);
     }
     char **expanded = lines[1];
     unsigned compared = 0;
@@ -302,7 +317,7 @@ START_TEST(compressed_instructions_read_like_their_expansion) {
     ck_assert_uint_eq(compared, legal);
     for (int i = 0; i < 2; ++i) {
         g_byte_array_free(images[i], TRUE);
-        g_strfreev(lines[i]);
+        g_free(lines[i]);
     }
 }
 END_TEST

@@ -12,7 +12,7 @@ build() { # folder, further CMake arguments
 }
 suites() {
     echo "== suites: $2"
-    ctest --test-dir "$1" --output-on-failure --no-tests=error -j 2
+    ctest --test-dir "$1" --output-on-failure --no-tests=error -j 3
 }
 
 build build
@@ -21,7 +21,7 @@ suites build "gcc"
 build build-clang -DCMAKE_C_COMPILER=clang
 echo "== traces of the gcc and the clang build"
 tools/compare-traces.sh build/tanchor build-clang/tanchor
-build build-sanitize -DSANITIZE=ON -DCMAKE_BUILD_TYPE=Debug
+build build-sanitize -DSANITIZE=ON -DCMAKE_BUILD_TYPE=None
 suites build-sanitize "address and undefined-behaviour sanitizers"
 tools/fuzz.sh 3000
 echo "== demo"

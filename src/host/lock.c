@@ -34,6 +34,11 @@ enum ta_status lock_take(const char *path, const char *what, const char *doing, 
     gint64 start = g_get_monotonic_time();
     *lock = (struct lock){0};
     int file = open(path, O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0666);
+    if (file < 0 && (errno == EACCES || errno == EROFS)) { /* who may only read disturbs nobody, but waits for others */
+        file = open(path, O_RDONLY | O_CLOEXEC | O_NOFOLLOW);
+        if (file < 0)
+            return TA_OK;
+    }
     if (file < 0)
         return ta_problem_set(why, TA_E_SYSTEM, "check the folder's permissions", "cannot write %s: %s", path,
                               g_strerror(errno));

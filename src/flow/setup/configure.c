@@ -153,6 +153,8 @@ static enum ta_status take_working_target(struct chooser *chooser, const char *n
     return status ? status : take_target(chooser, name, reason);
 }
 
+static const char first_that_fits[] = "the first on the bench that fits";
+
 static enum ta_status choose_new_target(struct chooser *chooser) {
     const struct workspace *workspace = &chooser->workspace;
     struct ta_context *context = workspace->context;
@@ -160,8 +162,11 @@ static enum ta_status choose_new_target(struct chooser *chooser) {
     for (size_t i = 0; i < profiles->count; ++i) {
         const char *name = profiles->items[i].name;
         struct ta_profile profile;
-        if (target_exists(context, name))
+        if (target_exists(context, name)) { /* somebody else may have put it there meanwhile */
+            if (!take_working_target(chooser, name, first_that_fits))
+                return TA_OK;
             continue;
+        }
         enum ta_status status = catalog_profile(context, name, context->arena, &profile, chooser->why);
         if (!status)
             status = workspace_board_fits(workspace, &profile, chooser->why);
@@ -193,7 +198,7 @@ static enum ta_status choose_target(struct chooser *chooser) {
         return TA_OK;
     g_auto(GStrv) targets = target_names(context);
     for (char **name = targets; *name; ++name)
-        if (!take_working_target(chooser, *name, "the first on the bench that fits"))
+        if (!take_working_target(chooser, *name, first_that_fits))
             return TA_OK;
     return choose_new_target(chooser);
 }
