@@ -308,11 +308,21 @@ START_TEST(memory_is_watched) {
     ck_assert(event.value >= ram->base && event.value < ram->base + ram->size_bytes);
     ck_assert_uint_ne(event.pc, pc_of(&port)); /* the instruction is done */
     ck_assert_int_eq(next(&port, MS(100)).kind, TA_EVENT_TIME);
-    /* Reading is another way. */
+    /* Reading is another way: what is written first is passed by. */
+    uint64_t writer = event.pc;
     ck_assert_int_eq(port.set_watchpoint(port.self, ram->base, ram->size_bytes, 0, &why), TA_OK);
     ck_assert_int_eq(port.set_watchpoint(port.self, ram->base, ram->size_bytes, TA_ACCESS_READ, &why), TA_OK);
-    ck_assert_int_eq(port.resume(port.self, &why), TA_OK);
-    ck_assert_int_eq(next(&port, MS(100)).kind, TA_EVENT_WATCHPOINT);
+    start(&port);
+    event = next(&port, MS(100));
+    ck_assert(event.kind == TA_EVENT_WATCHPOINT && event.pc != writer);
+    /* And it is those bytes alone. */
+    ck_assert_int_eq(port.set_watchpoint(port.self, ram->base, ram->size_bytes, 0, &why), TA_OK);
+    ck_assert_int_eq(port.set_watchpoint(port.self, event.value, 1, TA_ACCESS_WRITE, &why), TA_OK);
+    start(&port);
+    uint64_t watched = event.value;
+    event = next(&port, MS(100));
+    ck_assert(event.kind == TA_EVENT_WATCHPOINT && event.value <= watched && event.value + 4 > watched);
+    ck_assert_int_eq(port.set_watchpoint(port.self, watched, 1, 0, &why), TA_OK);
     ck_assert_int_eq(port.set_watchpoint(port.self, ram->base, ram->size_bytes, 0, &why), TA_OK);
     ck_assert_int_eq(port.resume(port.self, &why), TA_OK);
     do

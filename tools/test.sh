@@ -12,7 +12,7 @@ build() { # folder, further CMake arguments
 }
 suites() {
     echo "== suites: $2"
-    ctest --test-dir "$1" --output-on-failure --no-tests=error -j 3
+    ctest --test-dir "$1" --output-on-failure --no-tests=error -j 4
 }
 
 build build

@@ -28,7 +28,7 @@ static void add(char *buffer, size_t size, size_t *length, const char *text, siz
     buffer[*length] = '\0';
 }
 
-const char *ta_advice_text(const char *advice, ta_action_words *words, void *with, char *buffer, size_t size) {
+const char *ta_advice_text(const char *advice, ta_action_words *say, void *with, char *buffer, size_t size) {
     size_t length = 0;
     buffer[0] = '\0';
     while (*advice) {
@@ -44,7 +44,7 @@ const char *ta_advice_text(const char *advice, ta_action_words *words, void *wit
         char said[1024], given[1024];
         argument += *argument == ' ';
         snprintf(given, sizeof given, "%.*s", (int)(end - argument), argument);
-        words(with, action, given, said, sizeof said);
+        say(with, action, given, said, sizeof said);
         add(buffer, size, &length, said, strlen(said));
         advice = end + 1;
     }
