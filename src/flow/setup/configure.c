@@ -58,7 +58,7 @@ static enum ta_status merge_wishes(struct chooser *chooser) {
 }
 
 /* What is not here is fetched, when that is agreed to; then it is chosen anew from what is here. */
-static enum ta_status ask_versions(struct chooser *chooser, struct version_question *question,
+static enum ta_status ask_versions(struct chooser *chooser, const struct version_question *question,
                                    struct versions *versions) {
     struct ta_context *context = chooser->workspace.context;
     bool fetched = false;
@@ -71,7 +71,6 @@ static enum ta_status ask_versions(struct chooser *chooser, struct version_quest
     status = supply_fetch(context, versions->missing, versions->missing_count, &fetched, chooser->report, chooser->why);
     if (!status && !fetched)
         status = ta_problem_set(chooser->why, TA_E_NO, fix, "it takes what is not here, but offered: %s", about);
-    question->offered = false;
     return status ? status : versions_choose(context, question, versions, chooser->report, chooser->why);
 }
 
