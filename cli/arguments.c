@@ -31,6 +31,7 @@ static const char help_tail[] =
     "tanchor COMMAND --help tells a command's options.\n\n"
     "Exit codes: 0 done; 1 the answer is no; 2 wrong usage; 3 disk, network or a tool failed.";
 
+/* Longer than a screen, and nothing but the table of all options: one place to look them up. */
 static GOptionContext *make_parser(struct options *options, const struct command *command) {
     const GOptionEntry common[] = {
         {"directory", 'C', 0, G_OPTION_ARG_FILENAME, &options->folder, "Go to FOLDER first", "FOLDER"},

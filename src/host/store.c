@@ -152,35 +152,35 @@ static sqlite3_stmt *prepare(struct store *store, const char *sql, const char *v
     return NULL;
 }
 
+/* Steps through the rows; ROW may be null. */
+static enum ta_status perform(struct store *store, sqlite3_stmt *statement, store_each_row *row, void *with,
+                              struct ta_problem *why) {
+    int code = statement ? SQLITE_ROW : SQLITE_ERROR;
+    while (code == SQLITE_ROW && (code = sqlite3_step(statement)) == SQLITE_ROW)
+        if (!row || !row(with, (const struct store_row *)statement))
+            break;
+    enum ta_status status = !statement                                  ? TA_E_SYSTEM
+                            : code == SQLITE_DONE || code == SQLITE_ROW ? TA_OK
+                                                                        : failed(store, why);
+    sqlite3_finalize(statement);
+    return status;
+}
+
 enum ta_status store_run(struct store *store, struct ta_problem *why, const char *sql, const char *values, ...) {
     va_list arguments;
     va_start(arguments, values);
     sqlite3_stmt *statement = prepare(store, sql, values, arguments, why);
     va_end(arguments);
-    if (!statement)
-        return TA_E_SYSTEM;
-    int code = sqlite3_step(statement);
-    enum ta_status status = code == SQLITE_DONE || code == SQLITE_ROW ? TA_OK : failed(store, why);
-    sqlite3_finalize(statement);
-    return status;
+    return perform(store, statement, NULL, NULL, why);
 }
 
 enum ta_status store_each(struct store *store, store_each_row *row, void *with, struct ta_problem *why, const char *sql,
                           const char *values, ...) {
-    if (!store)
-        return TA_OK;
     va_list arguments;
     va_start(arguments, values);
-    sqlite3_stmt *statement = prepare(store, sql, values, arguments, why);
+    sqlite3_stmt *statement = store ? prepare(store, sql, values, arguments, why) : NULL;
     va_end(arguments);
-    if (!statement)
-        return TA_E_SYSTEM;
-    int code;
-    while ((code = sqlite3_step(statement)) == SQLITE_ROW && row(with, (const struct store_row *)statement))
-        ;
-    enum ta_status status = code == SQLITE_DONE || code == SQLITE_ROW ? TA_OK : failed(store, why);
-    sqlite3_finalize(statement);
-    return status;
+    return store ? perform(store, statement, row, with, why) : TA_OK;
 }
 
 const char *store_text(const struct store_row *row, int column) {

@@ -139,6 +139,7 @@ static void execute_mret(struct hart *hart) {
             goto trapped;                                                                                              \
     } while (0)
 
+/* One switch over all instructions, longer than a screen: split up, the compiler would keep nothing in registers. */
 void hart_execute(struct hart *hart) {
     uint64_t *x = hart->x;
     while (hart->cycle < hart->stop_at) {
