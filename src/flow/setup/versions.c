@@ -97,7 +97,7 @@ static enum ta_status refuse(struct asked *asked, const struct resolution *resol
     for (size_t i = 0; i < resolution->conflict_count; ++i) {
         const struct requirement *each = &resolution->conflict[i];
         g_autofree char *line = describe(each), *supply = supply_of(asked, each);
-        if (report)
+        if (report && resolution->conflict_count > 1) /* a single one stands in the problem */
             report_add(report, TA_LEVEL_PROBLEM, "versions", NULL, "%s (%s)", line, supply);
         g_string_append_printf(all, "%s%s", i ? ", " : "", line);
         if (resolution->conflict_count == 1)
