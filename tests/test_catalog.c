@@ -41,6 +41,15 @@ START_TEST(places_are_asked_in_their_order) {
     ck_assert_int_eq(ran.code, 1);
     ran = tanchor(test_folder, "catalog", "use", "nowhere");
     expect_refusal(ran, 1, "nowhere does not exist");
+    /* What an earlier version wrote down counts until places are changed, and is not lost then. */
+    g_unlink(test_path("home/state.db"));
+    write_text(test_path("home/catalogs.yaml"), "catalogs: [bundled, north]\n");
+    ran = tanchor(test_folder, "catalog", "hail");
+    ck_assert(ran.code == 0 && strstr(ran.out, "from north"));
+    expect_done(tanchor(test_folder, "catalog", "use", CATALOG));
+    g_unlink(test_path("home/catalogs.yaml"));
+    ran = tanchor(test_folder, "catalog", "places");
+    ck_assert(strstr(ran.out, "north") && strstr(ran.out, "bundled") && strstr(ran.out, CATALOG));
     g_mkdir(test_path("bare"), 0777);
     ran = tanchor(test_folder, "catalog", "use", "bare");
     expect_refusal(ran, 1, "bare holds no catalog");

@@ -329,6 +329,15 @@ static const struct field preferences_fields[] = {
 static const struct shape preferences_shape = {sizeof(MODEL), preferences_fields};
 #undef MODEL
 
+/* catalogs.yaml, which earlier versions wrote: where packages come from. */
+#define MODEL struct texts
+enum ta_status places_file_read(const char *path, struct arena *arena, struct texts *places, struct ta_problem *why) {
+    static const struct field fields[] = {{.key = "catalogs", .kind = FIELD_TEXTS, .required = true}, END};
+    static const struct shape shape = {sizeof(MODEL), fields};
+    return schema_read(path, path, &shape, arena, places, NULL, why);
+}
+#undef MODEL
+
 enum ta_status preferences_read(const char *path, struct arena *arena, struct preferences *preferences,
                                 struct ta_problem *why) {
     return schema_read(path, path, &preferences_shape, arena, preferences, NULL, why);

@@ -25,6 +25,7 @@ enum ta_status component_read(const char *path, const char *name, struct arena *
                               struct ta_problem *why);
 enum ta_status platform_read(const char *path, const char *name, struct arena *arena, struct platform *platform,
                              struct ta_problem *why);
+enum ta_status places_file_read(const char *path, struct arena *arena, struct texts *places, struct ta_problem *why);
 enum ta_status preferences_read(const char *path, struct arena *arena, struct preferences *preferences,
                                 struct ta_problem *why);
 enum ta_status package_read(const char *path, const char *name, struct arena *arena, struct package *package,

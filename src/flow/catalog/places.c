@@ -1,6 +1,7 @@
 #include "flow/catalog/catalog.h"
 
 #include "flow/store.h"
+#include "host/model_files.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>
@@ -28,15 +29,23 @@ static bool add_place_row(void *with, const struct store_row *row) {
     return true;
 }
 
+/* What stands there when nothing was set: what an earlier version wrote down, or the bundled catalog. */
+static enum ta_status places_unset(const struct ta_context *context, struct texts *places, struct ta_problem *why) {
+    static const char *bundled[] = {place_bundled};
+    g_autofree char *file = g_build_filename(context->home, "catalogs.yaml", NULL);
+    *places = (struct texts){bundled, 1};
+    return g_file_test(file, G_FILE_TEST_EXISTS) ? places_file_read(file, context->arena, places, why) : TA_OK;
+}
+
 enum ta_status places_read(struct ta_context *context, struct texts *places, struct ta_problem *why) {
     g_autoptr(GPtrArray) found = g_ptr_array_new_with_free_func(g_free);
     struct store *store;
     enum ta_status status = context_store(context, &store, why);
     if (!status)
         status = store_each(store, add_place_row, found, why, "SELECT place FROM place ORDER BY position", "");
-    if (!found->len)
-        g_ptr_array_add(found, g_strdup(place_bundled));
-    *places = (struct texts){arena_alloc(context->arena, found->len * sizeof(char *)), found->len};
+    if (!status && !found->len)
+        return places_unset(context, places, why);
+    *places = (struct texts){arena_alloc(context->arena, (found->len + 1) * sizeof(char *)), found->len};
     for (guint i = 0; i < found->len; ++i)
         places->items[i] = arena_text(context->arena, found->pdata[i]);
     return status;
@@ -47,11 +56,15 @@ static bool count_row(void *with, const struct store_row *row) {
     return false;
 }
 
-static enum ta_status change(struct store *store, const char *place, bool wanted, bool first, struct ta_problem *why) {
+static enum ta_status change(struct ta_context *context, struct store *store, const char *place, bool wanted,
+                             bool first, struct ta_problem *why) {
     int64_t count = 0, known = 0;
     enum ta_status status = store_each(store, count_row, &count, why, "SELECT count(*) FROM place", "");
-    if (!status && !count) /* what stood there without being set */
-        status = store_run(store, why, "INSERT INTO place VALUES (0, ?)", "s", place_bundled);
+    struct texts unset = {0};
+    if (!status && !count)
+        status = places_unset(context, &unset, why);
+    for (size_t i = 0; !status && i < unset.count; ++i)
+        status = store_run(store, why, "INSERT INTO place VALUES (?, ?)", "is", (int64_t)i, unset.items[i]);
     if (!status)
         status = store_each(store, count_row, &known, why, "SELECT count(*) FROM place WHERE place = ?", "s", place);
     if (!status && !wanted && !known)
@@ -77,7 +90,7 @@ enum ta_status places_change(struct ta_context *context, const char *place, bool
     if (status)
         return status;
     context->snapshot = NULL;
-    return store_end(store, change(store, place, wanted, first, why), why);
+    return store_end(store, change(context, store, place, wanted, first, why), why);
 }
 
 /* Archives. */
