@@ -168,6 +168,8 @@ START_TEST(keys_that_contradict_are_refused_with_their_name) {
         {{"memory.ram.size=0"}, "memory.ram.size=0 cannot be"},
         {{"clock=10"}, "clock=10 cannot be"},
         {{"clock=16MHz", "connectors.lamps.pin=60"}, "connectors.lamps.pin=60 cannot be"},
+        {{"connectors.lamps.pin=30"},
+         "connectors.lamps.pin=30 cannot be: connectors.lamps: it needs pin 37, gpio0 has 32"},
         {{"devices.uart0.base=0x44000000"}, "devices.uart0.base=0x44000000 cannot be"},
         {{"isa=rv32"}, "isa=rv32 cannot be"},
         {{"tide=high"}, "tide=high cannot be: tide: there is no such key"},

@@ -10,7 +10,7 @@
 extern "C" {
 #endif
 
-enum { TA_DEVICE_VERSION = 1 };
+enum { TA_DEVICE_VERSION = 2 };
 
 /* A device's place in a machine. */
 struct ta_slot;
@@ -34,6 +34,7 @@ struct ta_device_kind {
     /* The console offers a byte from outside; false leaves it waiting until the model calls ta_slot_console_ready. */
     bool (*receive)(void *state, struct ta_slot *slot, uint8_t byte);
     bool is_interrupt_controller; /* one a machine: takes the other devices' interrupts as input pins */
+    unsigned pins;                /* how many connectors can be on; 0: nobody counts them */
 };
 
 /* Time in cycles of the board's clock, and that clock. */

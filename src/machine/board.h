@@ -102,7 +102,10 @@ void board_console(struct ta_machine *machine, const void *bytes, size_t length)
 bool board_next_event(struct ta_machine *machine, struct ta_event *event);
 void board_clear_events(struct ta_machine *machine);
 
-/* The connectors of SLOT's output pins may have changed. (connectors.c) */
+/* Finds the console's device, and whether the others have the pins that their connectors need. (connectors.c) */
+enum ta_status board_attach_connectors(struct ta_machine *machine, struct ta_problem *why);
+
+/* The connectors of SLOT's output pins may have changed. */
 void board_update_outputs(struct ta_machine *machine, struct ta_slot *slot);
 /* Puts every input at the level it has, after a reset. */
 void board_restore_inputs(struct ta_machine *machine);

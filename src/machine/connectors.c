@@ -10,6 +10,21 @@ static struct ta_slot *connector_slot(const struct ta_machine *machine, const st
     return NULL;
 }
 
+enum ta_status board_attach_connectors(struct ta_machine *machine, struct ta_problem *why) {
+    for (size_t i = 0; i < machine->profile->connector_count; ++i) {
+        const struct ta_connector *connector = &machine->profile->connectors[i];
+        struct ta_slot *slot = connector_slot(machine, connector);
+        unsigned last = connector->pin + (connector->count > 1 ? connector->count - 1 : 0);
+        if (connector->kind == TA_CONNECTOR_CONSOLE)
+            machine->console = slot ? slot : machine->console;
+        else if (slot && slot->kind->pins && last >= slot->kind->pins)
+            return ta_problem_set(why, TA_E_INPUT, "move it, or give it a device that has them",
+                                  "connectors.%s: it needs pin %u, %s has %u", connector->name, last, connector->device,
+                                  slot->kind->pins);
+    }
+    return TA_OK;
+}
+
 static uint64_t lamps_level(const struct ta_connector *connector, uint64_t pins) {
     uint64_t mask = connector->count < 64 ? (UINT64_C(1) << connector->count) - 1 : UINT64_MAX;
     return ((connector->active_low ? ~pins : pins) >> connector->pin) & mask;

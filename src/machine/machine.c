@@ -89,15 +89,6 @@ static enum ta_status add_device(struct ta_machine *machine, const struct ta_dev
                       (struct bus_region){.base = device->base, .size = kind->span_bytes, .slot = slot}, why);
 }
 
-static void find_console(struct ta_machine *machine) {
-    for (size_t i = 0; i < machine->profile->connector_count; ++i) {
-        const struct ta_connector *connector = &machine->profile->connectors[i];
-        for (size_t k = 0; connector->kind == TA_CONNECTOR_CONSOLE && k < machine->slot_count; ++k)
-            if (!strcmp(machine->slots[k].config->name, connector->device))
-                machine->console = &machine->slots[k];
-    }
-}
-
 /* What this release simulates, of all that a profile can describe. */
 static enum ta_status check_harts(const struct ta_profile *profile, struct isa *isa, struct ta_problem *why) {
     const uint64_t known =
@@ -129,9 +120,8 @@ static enum ta_status assemble(struct ta_machine *machine, const struct isa *isa
     for (size_t i = 0; !status && i < profile->device_count; ++i)
         status =
             add_device(machine, &profile->devices[i], find_model(profile->devices[i].model, extra, extra_count), why);
-    find_console(machine);
     machine->semihosting.on = profile->semihosting;
-    return status;
+    return status ? status : board_attach_connectors(machine, why);
 }
 
 enum ta_status ta_machine_new(const struct ta_profile *profile, const struct ta_device_kind *const *extra,

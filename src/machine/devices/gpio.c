@@ -72,4 +72,5 @@ const struct ta_device_kind model_gpio = {
     .read = gpio_read,
     .write = gpio_write,
     .input = gpio_input,
+    .pins = 32,
 };
