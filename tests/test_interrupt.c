@@ -62,13 +62,23 @@ static void interrupt_often(const char *command, int rounds, unsigned longest_us
     g_rand_free(random);
 }
 
+/* How long an import of SOURCE takes: the shortest of a few, for other suites run at the same time. */
+static int import_us(const char *source, const char *destination) {
+    gint64 shortest_us = G_MAXINT64;
+    for (int i = 0; i < 4; ++i) {
+        folder_remove(destination);
+        gint64 start_us = g_get_monotonic_time();
+        ck_assert_int_eq(interrupt_tool(test_folder, "import", source, 0, 0), 0); /* signal 0 does nothing */
+        shortest_us = MIN(shortest_us, g_get_monotonic_time() - start_us);
+    }
+    folder_remove(destination);
+    return (int)shortest_us;
+}
+
 START_TEST(import_is_whole_or_absent) {
     GRand *random = g_rand_new_with_seed(23);
     unsigned whole = 0, absent = 0;
-    gint64 start_us = g_get_monotonic_time();
-    ck_assert_int_eq(interrupt_tool(test_folder, "import", "tide-lamp", 0, 0), 0); /* signal 0 does nothing */
-    int longest_us = (int)(g_get_monotonic_time() - start_us) * 5 / 4;
-    folder_remove(test_path("tide-lamp"));
+    int longest_us = 2 * import_us("tide-lamp", test_path("tide-lamp"));
     for (int round = 0; round < 60; ++round) {
         char *destination = test_path("tide-lamp");
         interrupt_tool(test_folder, "import", "tide-lamp", (unsigned)g_rand_int_range(random, 0, longest_us),
@@ -98,9 +108,7 @@ START_TEST(imports_of_archives_are_whole_or_absent) {
     struct ran ran = run_program(CATALOG "/examples/tide-lamp", NULL,
                                  (const char *const[]){"tar", "czf", test_path("lamp.tar.gz"), ".", NULL});
     ck_assert_int_eq(ran.code, 0);
-    gint64 start_us = g_get_monotonic_time();
-    ck_assert_int_eq(interrupt_tool(test_folder, "import", "lamp.tar.gz", 0, 0), 0);
-    int longest_us = (int)(g_get_monotonic_time() - start_us) * 5 / 4;
+    int longest_us = import_us("lamp.tar.gz", destination) * 5 / 4;
     for (int round = 0; round < 200; ++round) {
         folder_remove(destination);
         interrupt_tool(test_folder, "import", "lamp.tar.gz", (unsigned)g_rand_int_range(random, 0, longest_us),
