@@ -135,7 +135,7 @@ enum ta_status command_run_image(struct session *session) {
 static void show_step(void *with, const char *name, const struct ta_report *report) {
     struct session *session = with;
     if (session->output.json)
-        json_array_append_new(session->steps, (json_t *)report_to_json(name, 0, report, NULL));
+        json_array_append_new(session->steps, report_to_json(name, 0, report, NULL));
     else
         print_step(&session->output, name, report);
 }

@@ -61,7 +61,7 @@ static void answer(struct session *session, const struct command *command, enum 
     clear_progress(&session->output);
     if (session->output.json) {
         json_t *document =
-            (json_t *)report_to_json(command->name, exit_code, session->report, has_problem ? &session->why : NULL);
+            report_to_json(command->name, exit_code, session->report, has_problem ? &session->why : NULL);
         if (session->steps)
             json_object_set(document, "steps", session->steps);
         json_dumpf(document, session->output.stream, JSON_INDENT(2));

@@ -311,6 +311,85 @@ START_TEST(configure_keeps_what_was_chosen_and_says_why) {
 }
 END_TEST
 
+/* What a verdict stands on: each statement's result, the whole timeline, and what the console said. */
+START_TEST(a_recording_holds_the_whole_run) {
+    open_context();
+    char *project = import_and_configure("p", NULL);
+    edit(test_path("p/trials/lamps.trial"), "within 5 s lamps show 11111111\n", "within 2 s lamps show 11111111\n");
+    ta_report_free(build(project));
+    struct ta_report *report = ta_report_new();
+    const char *const only[] = {"lamp"};
+    ck_assert_int_eq(ta_verify(context, project, only, 1, report, &why), TA_E_NO);
+    ck_assert_uint_eq(ta_report_recordings(report), 2);
+    const struct ta_recording *fills = ta_report_recording(report, 0), *drains = ta_report_recording(report, 1);
+    ck_assert(fills->passed && !fills->failed && !drains->passed && !ta_report_recording(report, 2));
+    /* Every statement has its place, its text and its span, one behind the other. */
+    ck_assert_str_eq(fills->results[0].source, "power on");
+    ck_assert_int_eq(fills->results[0].outcome, TA_OUTCOME_DONE);
+    for (size_t i = 1; i < fills->result_count; ++i) {
+        const struct ta_result *result = &fills->results[i], *before = &fills->results[i - 1];
+        ck_assert_int_eq(result->outcome, TA_OUTCOME_HELD);
+        ck_assert(result->line > before->line && result->moments >= before->moments && !result->seen);
+        ck_assert(result->start_ns == before->end_ns && result->end_ns >= result->start_ns);
+    }
+    /* The one that failed says what was there; what comes behind it was not reached. */
+    size_t failed = (size_t)(drains->failed - drains->results);
+    ck_assert(drains->failed->outcome == TA_OUTCOME_FAILED && strstr(drains->failed->seen, "00000111"));
+    ck_assert_uint_eq(drains->failed->end_ns - drains->failed->start_ns, UINT64_C(2000000000));
+    ck_assert_uint_gt(drains->result_count, failed + 1);
+    for (size_t i = failed + 1; i < drains->result_count; ++i)
+        ck_assert(drains->results[i].outcome == TA_OUTCOME_NOT_REACHED && *drains->results[i].source);
+    /* The timeline is whole and in order, and the artefact is what its console lines say. */
+    g_autoptr(GString) said = g_string_new(NULL);
+    unsigned shown = 0;
+    for (size_t i = 0; i < fills->moment_count; ++i) {
+        const struct ta_moment *moment = &fills->moments[i];
+        char text[64], small[5];
+        ck_assert(!i || moment->time_ns >= fills->moments[i - 1].time_ns);
+        ck_assert_uint_le(moment->time_ns, fills->time_ns);
+        shown += moment->kind == TA_EVENT_OUTPUT;
+        if (moment->kind == TA_EVENT_CONSOLE)
+            g_string_append_printf(said, "%s\n", moment->text);
+        ck_assert_str_ne(ta_moment_text(moment, text, sizeof text), "");
+        ck_assert_uint_eq(strlen(ta_moment_text(moment, small, sizeof small)), sizeof small - 1);
+    }
+    ck_assert_uint_eq(shown, 8);
+    ck_assert_uint_eq(fills->artefact_count, 1);
+    ck_assert_str_eq(fills->artefacts[0].name, "console");
+    ck_assert_str_eq(fills->artefacts[0].type, "text/plain");
+    ck_assert_uint_ge(fills->artefacts[0].length, said->len); /* and a line that has no end yet */
+    ck_assert_mem_eq(fills->artefacts[0].bytes, said->str, said->len);
+    ta_report_free(report);
+    ta_context_free(context);
+}
+END_TEST
+
+/* Two contexts in one program, each with folders of its own. */
+START_TEST(contexts_have_their_own_folders) {
+    open_context();
+    struct ta_context *other = NULL;
+    struct ta_report *report = ta_report_new();
+    g_mkdir(test_path("bare"), 0777);
+    ck_assert_int_eq(ta_context_new(&other, &why), TA_OK);
+    ck_assert_int_eq(ta_context_set(other, test_path("bare"), test_path("elsewhere"), &why), TA_OK);
+    ck_assert_str_eq(ta_context_home(other), test_path("elsewhere"));
+    ck_assert_str_eq(ta_context_home(context), test_path("home"));
+    expect_ok(ta_bench_add(context, "jetty", "dunlin", NULL, report, &why), report);
+    ck_assert_int_eq(ta_bench_show(other, "jetty", report, &why), TA_E_INPUT);
+    ck_assert_int_eq(ta_catalog_show(other, "tide-lamp", report, &why), TA_E_INPUT);
+    ck_assert_int_eq(ta_context_set(other, test_path("gone"), test_path("third"), &why), TA_E_SYSTEM);
+    ck_assert_ptr_nonnull(strstr(why.what, "gone is not there"));
+    ck_assert_str_eq(ta_context_home(other), test_path("elsewhere")); /* all of it, or nothing */
+    expect_ok(ta_context_set(other, CATALOG, NULL, &why), report);
+    ta_report_free(report);
+    report = ta_report_new();
+    expect_ok(ta_catalog_show(other, "tide-lamp", report, &why), report);
+    ta_report_free(report);
+    ta_context_free(other);
+    ta_context_free(context);
+}
+END_TEST
+
 /* Nobody has to ask why; and a request that does not say its size is refused. */
 START_TEST(a_null_why_is_no_fault) {
     open_context();
@@ -361,5 +440,6 @@ int main(void) {
                                   the_image_carries_its_identity_and_its_sizes, editors_get_a_compilation_database,
                                   a_cancelled_build_can_be_run_again, what_is_deployed_lasts_and_runs,
                                   a_hundred_runs_give_one_trace, a_changed_line_changes_the_verdict,
-                                  configure_keeps_what_was_chosen_and_says_why, a_null_why_is_no_fault, NULL});
+                                  configure_keeps_what_was_chosen_and_says_why, a_recording_holds_the_whole_run,
+                                  contexts_have_their_own_folders, a_null_why_is_no_fault, NULL});
 }

@@ -133,9 +133,10 @@ static enum ta_status check_platform(struct workspace *workspace, struct ta_repo
     struct ta_version version;
     if (target_read(workspace->context, workspace->setup.target, &target, NULL))
         return TA_OK;
+    g_autofree char *fix = target_renew_fix(&target, profile->platform);
     if (profile->platform && !target.platform_version)
-        return ta_problem_set(why, TA_E_NO, "{fetch} the image, then {remove-target} and {add-target} again",
-                              "%s starts from %s, which is not here", workspace->setup.target, profile->platform);
+        return ta_problem_set(why, TA_E_NO, fix, "%s starts from %s, which is not here", workspace->setup.target,
+                              profile->platform);
     for (size_t i = 0; i < wanted->count; ++i) {
         const struct need *each = &wanted->items[i];
         if (!profile->platform || strcmp(profile->platform, each->name))
@@ -143,9 +144,8 @@ static enum ta_status check_platform(struct workspace *workspace, struct ta_repo
                                   "the project needs the platform %s, which %s does not have", each->name,
                                   workspace->setup.target);
         if (ta_version_parse(target.platform_version, &version, NULL) || !ta_range_contains(each->range, &version))
-            return ta_problem_set(why, TA_E_NO, "{fetch} a newer image, then {remove-target} and {add-target} again",
-                                  "%s has %s %s, the project needs %s", workspace->setup.target, each->name,
-                                  target.platform_version, each->range);
+            return ta_problem_set(why, TA_E_NO, fix, "%s has %s %s, the project needs %s", workspace->setup.target,
+                                  each->name, target.platform_version, each->range);
     }
     if (profile->platform)
         report_add(report, TA_LEVEL_OK, "platform", NULL, "%s %s", profile->platform, target.platform_version);

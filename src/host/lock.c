@@ -43,10 +43,12 @@ enum ta_status lock_take(const char *path, const char *what, const char *doing, 
         return ta_problem_set(why, TA_E_SYSTEM, "check the folder's permissions", "cannot write %s: %s", path,
                               g_strerror(errno));
     while (flock(file, LOCK_EX | LOCK_NB)) {
+        if (errno != EWOULDBLOCK && errno != EINTR)
+            break; /* a file system that has no locks: better to work than to refuse for ever */
         bool stop = cancelled && cancelled(with);
         bool late = g_get_monotonic_time() - start > (gint64)patience_s * G_TIME_SPAN_SECOND;
         read_note(file, note);
-        if (stop || late || errno == ENOLCK) {
+        if (stop || late) {
             close(file);
             return stop ? ta_problem_set(why, TA_E_INTERRUPTED, "run it again", "interrupted")
                         : ta_problem_set(why, TA_E_NO, "wait for it, then run this again", "%s is at work on %s", note,

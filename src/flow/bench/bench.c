@@ -56,8 +56,8 @@ static void show_platform(struct ta_context *context, const struct bench_entry *
         return;
     if (!version || catalog_need(context, PACKAGE_PLATFORM, name, version, &item, NULL) ||
         catalog_read(context, item, NULL)) {
-        report_add(report, TA_LEVEL_WARNING, "platform",
-                   "{fetch} the image, then {remove-target} and {add-target} again", "%s is not here", name);
+        g_autofree char *fix = target_renew_fix(&entry->target, name);
+        report_add(report, TA_LEVEL_WARNING, "platform", fix, "%s is not here", name);
         return;
     }
     const char *file = item->model.platform->image;

@@ -23,6 +23,9 @@ enum ta_status target_write(const struct ta_context *context, const struct bench
 /* The bench changes under this: whoever reads a target to write it again holds it. */
 enum ta_status bench_lock(struct ta_context *context, const char *doing, struct lock *lock, struct ta_problem *why);
 
+/* What to do when TARGET's platform image is not the right one: {fetch PLATFORM}, and make the target anew. Freed with g_free. */
+char *target_renew_fix(const struct bench_target *target, const char *platform);
+
 /* How the switch NAME of a target stands: as it was set, else its first position. "power" is "on" unless it was set. Null when
    the profile has no such switch. */
 const char *target_state(const struct bench_target *target, const struct ta_profile *profile, const char *name);

@@ -42,6 +42,11 @@ enum ta_status bench_lock(struct ta_context *context, const char *doing, struct 
     return context_lock(context, folder, "the bench", doing, lock, why);
 }
 
+char *target_renew_fix(const struct bench_target *target, const char *platform) {
+    return g_strdup_printf("{fetch %s}, then {remove-target %s} and {add-target %s}", platform, target->target,
+                           target->profile);
+}
+
 const char *target_state(const struct bench_target *target, const struct ta_profile *profile, const char *name) {
     const char *set = pairs_value(&target->state, name);
     if (set)

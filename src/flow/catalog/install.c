@@ -79,11 +79,11 @@ static enum ta_status install_unpacked(struct ta_context *context, const char *f
         status = check_contents(file, growing, &package, why);
     g_autofree char *folder = status ? NULL : package_folder(context, package.package, package.version);
     bool there = folder && g_file_test(folder, G_FILE_TEST_EXISTS);
+    g_autofree char *fix = g_strdup_printf("{remove %s@%s} takes it away first", package.package, package.version);
     if (there && others)
         report_add(report, TA_LEVEL_NOTE, "installed", NULL, "%s %s, before already", package.package, package.version);
     else if (there)
-        status = ta_problem_set(why, TA_E_NO, "{remove} takes it away first", "%s %s is installed already",
-                                package.package, package.version);
+        status = ta_problem_set(why, TA_E_NO, fix, "%s %s is installed already", package.package, package.version);
     else if (!status && g_rename(growing, folder))
         status = ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot make %s: %s", folder, g_strerror(errno));
     else if (!status)

@@ -11,10 +11,11 @@ static void report_places(struct ta_context *context, struct ta_report *report, 
                            : g_file_test(place, G_FILE_TEST_IS_DIR) ? "folder"
                            : g_file_test(place, G_FILE_TEST_EXISTS) ? "archive"
                                                                     : NULL;
+        g_autofree char *fix = g_strdup_printf("put it back, or {forget %s}", place);
         if (kind)
             report_add(report, TA_LEVEL_OK, kind, NULL, "%s", strcmp(place, place_bundled) ? place : context->catalog);
         else
-            report_add(report, TA_LEVEL_WARNING, "missing", "put it back, or {forget} it", "%s", place);
+            report_add(report, TA_LEVEL_WARNING, "missing", fix, "%s", place);
     }
 }
 
