@@ -197,18 +197,20 @@ struct toolchain_answers {
 };
 
 void toolchains_remember(struct toolchain_answers *answers, struct store *store) {
-    for (guint i = 0; i < answers->candidates->len; ++i) {
+    bool begun = store && !store_begin(store, NULL); /* only a help: without it they are asked again */
+    for (guint i = 0; begun && i < answers->candidates->len; ++i) {
         const struct candidate *candidate = answers->candidates->pdata[i];
-        if (!candidate->commands[0] || !store)
+        if (!candidate->commands[0])
             continue; /* remembered already */
         g_auto(GStrv) lines = g_new0(char *, QUESTIONS + 1);
         for (int k = 0; k < QUESTIONS; ++k)
             lines[k] = g_strdelimit(g_strdup(candidate->answers[k]), "\n", ' ');
         g_autofree char *text = g_strjoinv("\n", lines);
-        /* only a help: without it they are asked again */
         store_run(store, NULL, "INSERT OR REPLACE INTO compiler VALUES (?, ?, ?, ?)", "ssii", candidate->stamp, text,
                   (int64_t) !*candidate->answers[ASK_COMPILE], (int64_t)time(NULL));
     }
+    if (begun)
+        store_end(store, TA_OK, NULL);
     g_ptr_array_unref(answers->candidates);
     g_free(answers);
 }
