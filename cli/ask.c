@@ -2,7 +2,6 @@
 #include "cli/session.h"
 
 #include <stdio.h>
-#include <string.h>
 #include <termios.h>
 #include <unistd.h>
 

@@ -5,7 +5,6 @@
 #include <jansson.h>
 #include <locale.h>
 #include <signal.h>
-#include <string.h>
 #include <unistd.h>
 
 static volatile sig_atomic_t interrupted;

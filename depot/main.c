@@ -1,14 +1,12 @@
 /* tanchor-depot: the stand-in for a vendor's site. Serves a folder of packages on this computer. */
 #include "base/units.h"
 #include "depot/server.h"
-#include "host/files.h"
 
 #include <glib-unix.h>
 #include <glib.h>
 #include <signal.h>
 #include <stdio.h>
 #include <string.h>
-#include <unistd.h>
 
 struct options {
     char *address, *lifetime;

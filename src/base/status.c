@@ -4,7 +4,6 @@
 
 #include <stdarg.h>
 #include <stdio.h>
-#include <string.h>
 
 static const struct {
     int exit_code;

@@ -64,7 +64,8 @@ enum ta_status context_preferences(const struct ta_context *context, struct pref
                                    struct ta_problem *why) {
     g_autofree char *file = g_build_filename(context->home, "preferences.yaml", NULL);
     *preferences = (struct preferences){0};
-    return g_file_test(file, G_FILE_TEST_EXISTS) ? preferences_read(file, context->arena, preferences, why) : TA_OK;
+    return g_file_test(file, G_FILE_TEST_EXISTS) ? preferences_read(file, file, context->arena, preferences, why)
+                                                 : TA_OK;
 }
 
 unsigned context_patience_s(const struct ta_context *context) {

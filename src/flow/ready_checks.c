@@ -8,7 +8,6 @@
 #include "host/model_files.h"
 #include "tameanchor/bench.h"
 
-#include <errno.h>
 #include <sys/stat.h>
 #include <sys/statvfs.h>
 #include <time.h>

@@ -16,13 +16,14 @@
 #define WORD(k, f, member, words)                                                                                      \
     { .key = k, .kind = f, .offset = offsetof(MODEL, member), .required = true, .choices = words }
 #define NESTED(k, f, member, inner)                                                                                    \
-    { .key = k, .kind = f, .offset = offsetof(MODEL, member), .required = true, .shape = &inner }
+    { .key = k, .kind = f, .offset = offsetof(MODEL, member), .required = true, .shape = inner }
 #define END                                                                                                            \
-    { .key = NULL }
+    { .offset = sizeof(MODEL) }
+#define ABOUT AT("title", FIELD_TEXT, title), AT("summary", FIELD_TEXT, summary), AT("licence", FIELD_TEXT, licence)
 
 /* anchor.yaml */
 #define MODEL struct project_needs
-static const struct field needs_fields[] = {
+static const struct field needs_shape[] = {
     REQUIRED("sdk", FIELD_RANGES, sdk),
     AT("components", FIELD_RANGES, components),
     AT("compilers", FIELD_RANGES, compilers),
@@ -31,8 +32,7 @@ static const struct field needs_fields[] = {
     AT("state", FIELD_WORDS, state),
     END,
 };
-static const struct shape needs_shape = {sizeof(MODEL), needs_fields};
-static const struct field package_needs_fields[] = {
+static const struct field package_needs_shape[] = {
     AT("sdk", FIELD_RANGES, sdk),
     AT("components", FIELD_RANGES, components),
     AT("compilers", FIELD_RANGES, compilers),
@@ -40,10 +40,9 @@ static const struct field package_needs_fields[] = {
     AT("board", FIELD_TEXTS, board),
     END,
 };
-static const struct shape package_needs_shape = {sizeof(MODEL), package_needs_fields};
 #undef MODEL
 #define MODEL struct setting
-static const struct field setting_fields[] = {
+static const struct field setting_shape[] = {
     WORD("kind", FIELD_ENUM, kind, setting_words),
     AT("ask", FIELD_TEXT, ask),
     AT("pattern", FIELD_TEXT, pattern),
@@ -54,10 +53,9 @@ static const struct field setting_fields[] = {
     AT("maximum", FIELD_WHOLE, maximum),
     END,
 };
-static const struct shape setting_shape = {sizeof(MODEL), setting_fields};
 #undef MODEL
 #define MODEL struct project
-static const struct field project_fields[] = {
+static const struct field project_shape[] = {
     AT("format", FIELD_FORMAT, format),
     REQUIRED("project", FIELD_NAME, project),
     REQUIRED("version", FIELD_VERSION, version),
@@ -71,15 +69,14 @@ static const struct field project_fields[] = {
     AT("assets", FIELD_TEXTS, assets),
     AT("trials", FIELD_TEXTS, trials),
     AT("docs", FIELD_TEXTS, docs),
-    {.key = "settings", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, settings), .shape = &setting_shape},
+    {.key = "settings", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, settings), .shape = setting_shape},
     END,
 };
-static const struct shape project_shape = {sizeof(MODEL), project_fields};
 #undef MODEL
 
 /* setup.yaml */
 #define MODEL struct setup
-static const struct field setup_fields[] = {
+static const struct field setup_shape[] = {
     REQUIRED("sdk", FIELD_NAME, sdk),
     REQUIRED("sdk-version", FIELD_VERSION, sdk_version),
     REQUIRED("components", FIELD_PINS, components),
@@ -100,13 +97,12 @@ static const struct field setup_fields[] = {
      .maximum = 4000000},
     END,
 };
-static const struct shape setup_shape = {sizeof(MODEL), setup_fields};
 #undef MODEL
 
 /* target.yaml */
 #define MODEL struct bench_target
 static const char *const switch_words[] = {"on", "off", NULL};
-static const struct field target_fields[] = {
+static const struct field bench_target_shape[] = {
     REQUIRED("target", FIELD_NAME, target),
     REQUIRED("profile", FIELD_NAME, profile),
     {.key = "semihosting", .kind = FIELD_TEXT, .offset = offsetof(MODEL, semihosting), .choices = switch_words},
@@ -115,22 +111,19 @@ static const struct field target_fields[] = {
     AT("platform-version", FIELD_VERSION, platform_version),
     END,
 };
-static const struct shape target_shape = {sizeof(MODEL), target_fields};
 #undef MODEL
 
 /* sdk.yaml */
 #define MODEL struct component
-static const struct field component_fields[] = {
-    AT("summary", FIELD_TEXT, summary), REQUIRED("sources", FIELD_TEXTS, sources),  AT("include", FIELD_TEXTS, include),
-    AT("needs", FIELD_RANGES, needs),   AT("licensed-by", FIELD_NAME, licensed_by), END,
+static const struct field sdk_component_shape[] = {
+    AT("summary", FIELD_TEXT, summary),  AT("licensed-by", FIELD_NAME, licensed_by),
+    AT("needs", FIELD_RANGES, needs),    REQUIRED("sources", FIELD_TEXTS, sources),
+    AT("include", FIELD_TEXTS, include), END,
 };
-static const struct shape component_shape = {sizeof(MODEL), component_fields};
-static const struct field own_component_fields[] = {
+static const struct field component_shape[] = {
     REQUIRED("component", FIELD_NAME, name),
     REQUIRED("version", FIELD_VERSION, version),
-    AT("title", FIELD_TEXT, title),
-    AT("summary", FIELD_TEXT, summary),
-    AT("licence", FIELD_TEXT, licence),
+    ABOUT,
     AT("licensed-by", FIELD_NAME, licensed_by),
     REQUIRED("sdk", FIELD_RANGES, sdk),
     AT("needs", FIELD_RANGES, needs),
@@ -138,70 +131,55 @@ static const struct field own_component_fields[] = {
     AT("include", FIELD_TEXTS, include),
     END,
 };
-static const struct shape own_component_shape = {sizeof(MODEL), own_component_fields};
 #undef MODEL
 
 /* platform.yaml */
 #define MODEL struct platform
-static const struct field platform_fields[] = {
-    REQUIRED("platform", FIELD_NAME, platform),
-    REQUIRED("version", FIELD_VERSION, version),
-    AT("title", FIELD_TEXT, title),
-    AT("summary", FIELD_TEXT, summary),
-    AT("licence", FIELD_TEXT, licence),
-    REQUIRED("profiles", FIELD_RANGES, profiles),
-    REQUIRED("image", FIELD_TEXT, image),
-    END,
+static const struct field platform_shape[] = {
+    REQUIRED("platform", FIELD_NAME, platform),   REQUIRED("version", FIELD_VERSION, version), ABOUT,
+    REQUIRED("profiles", FIELD_RANGES, profiles), REQUIRED("image", FIELD_TEXT, image),        END,
 };
-static const struct shape platform_shape = {sizeof(MODEL), platform_fields};
 #undef MODEL
 #define MODEL struct sdk
-static const struct field sdk_fields[] = {
+static const struct field sdk_shape[] = {
     REQUIRED("sdk", FIELD_NAME, sdk),
     REQUIRED("version", FIELD_VERSION, version),
     AT("like", FIELD_VERSION, like),
-    AT("title", FIELD_TEXT, title),
-    AT("summary", FIELD_TEXT, summary),
-    AT("licence", FIELD_TEXT, licence),
-    NESTED("components", FIELD_ENTRIES, components, component_shape),
+    ABOUT,
+    NESTED("components", FIELD_ENTRIES, components, sdk_component_shape),
     END,
 };
-static const struct shape sdk_shape = {sizeof(MODEL), sdk_fields};
 #undef MODEL
 
 /* package.yaml */
 #define MODEL struct package
-static const struct field package_fields[] = {
+static const struct field package_shape[] = {
     AT("format", FIELD_FORMAT, format),
     REQUIRED("package", FIELD_NAME, package),
     WORD("kind", FIELD_ENUM, kind, package_kind_words),
     REQUIRED("version", FIELD_VERSION, version),
-    AT("title", FIELD_TEXT, title),
-    AT("summary", FIELD_TEXT, summary),
-    AT("licence", FIELD_TEXT, licence),
-    {.key = "needs", .kind = FIELD_GROUP, .offset = offsetof(MODEL, needs), .shape = &package_needs_shape},
+    ABOUT,
+    {.key = "needs", .kind = FIELD_GROUP, .offset = offsetof(MODEL, needs), .shape = package_needs_shape},
     AT("provides", FIELD_TEXTS, provides),
     AT("size", FIELD_WHOLE, size_bytes),
     AT("accept", FIELD_NAME, accept),
     REQUIRED("files", FIELD_DIGESTS, files),
     END,
 };
-static const struct shape package_shape = {sizeof(MODEL), package_fields};
 #undef MODEL
 
 /* Profiles. */
 #define MODEL struct ta_memory
 static const char *const memory_words[] = {"flash", "ram", NULL};
-static const struct field memory_fields[] = {
+static const struct field memory_shape[] = {
     WORD("kind", FIELD_ENUM, kind, memory_words),
     REQUIRED("base", FIELD_WHOLE, base),
     REQUIRED("size", FIELD_SIZE, size_bytes),
     END,
 };
-static const struct shape memory_shape = {sizeof(MODEL), memory_fields};
 #undef MODEL
 #define MODEL struct ta_device
-static const struct field device_fields[] = {
+static const struct field device_shape[] = {
     REQUIRED("model", FIELD_NAME, model),
     REQUIRED("base", FIELD_WHOLE, base),
     {.key = "interrupt", .kind = FIELD_COUNT, .offset = offsetof(MODEL, interrupt), .maximum = 63},
@@ -209,12 +187,11 @@ static const struct field device_fields[] = {
     AT("options", FIELD_NUMBERS, options),
     END,
 };
-static const struct shape device_shape = {sizeof(MODEL), device_fields};
 #undef MODEL
 #define MODEL struct ta_connector
 static const char *const connector_words[] = {"console", "lamps", "button",  "screen", "touch",
                                               "sensor",  "usb",   "battery", "radio",  NULL};
-static const struct field connector_fields[] = {
+static const struct field connector_shape[] = {
     WORD("kind", FIELD_ENUM, kind, connector_words),
     REQUIRED("device", FIELD_TEXT, device),
     {.key = "pin", .kind = FIELD_COUNT, .offset = offsetof(MODEL, pin), .maximum = 63},
@@ -222,18 +199,16 @@ static const struct field connector_fields[] = {
     AT("active-low", FIELD_SWITCH, active_low),
     END,
 };
-static const struct shape connector_shape = {sizeof(MODEL), connector_fields};
 #undef MODEL
 #define MODEL struct ta_switch
-static const struct field switch_fields[] = {
+static const struct field switch_shape[] = {
     REQUIRED("positions", FIELD_TEXTS, positions),
     END,
 };
-static const struct shape switch_shape = {sizeof(MODEL), switch_fields};
 #undef MODEL
 #define MODEL struct ta_profile
 static const char *const kind_words[] = {"board", "emulator", NULL};
-static const struct field profile_fields[] = {
+static const struct field profile_shape[] = {
     REQUIRED("profile", FIELD_NAME, name),
     AT("like", FIELD_NAME, like),
     REQUIRED("version", FIELD_VERSION, version),
@@ -247,74 +222,18 @@ static const struct field profile_fields[] = {
     REQUIRED("reset", FIELD_WHOLE, reset_address),
     AT("semihosting", FIELD_SWITCH, semihosting),
     NESTED("memory", FIELD_ENTRIES, memories, memory_shape),
-    {.key = "devices", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, devices), .shape = &device_shape},
-    {.key = "connectors", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, connectors), .shape = &connector_shape},
-    {.key = "switches", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, switches), .shape = &switch_shape},
+    {.key = "devices", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, devices), .shape = device_shape},
+    {.key = "connectors", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, connectors), .shape = connector_shape},
+    {.key = "switches", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, switches), .shape = switch_shape},
     AT("platform", FIELD_NAME, platform),
     AT("platform-range", FIELD_TEXT, platform_range),
     END,
 };
-static const struct shape profile_shape = {sizeof(MODEL), profile_fields};
 #undef MODEL
-
-static enum ta_status check_profile(void *model, struct ta_problem *why) {
-    ((struct ta_profile *)model)->struct_version = TA_PROFILE_VERSION;
-    return ta_profile_check(model, why);
-}
-
-enum ta_status project_read(const char *path, const char *name, struct arena *arena, struct project *project,
-                            struct ta_problem *why) {
-    return schema_read(path, name, &project_shape, arena, project, NULL, why);
-}
-
-enum ta_status setup_read(const char *path, const char *name, struct arena *arena, struct setup *setup,
-                          struct ta_problem *why) {
-    return schema_read(path, name, &setup_shape, arena, setup, NULL, why);
-}
-
-enum ta_status sdk_read(const char *path, const char *name, struct arena *arena, struct sdk *sdk,
-                        struct ta_problem *why) {
-    return schema_read(path, name, &sdk_shape, arena, sdk, NULL, why);
-}
-
-enum ta_status component_read(const char *path, const char *name, struct arena *arena, struct component *component,
-                              struct ta_problem *why) {
-    return schema_read(path, name, &own_component_shape, arena, component, NULL, why);
-}
-
-enum ta_status platform_read(const char *path, const char *name, struct arena *arena, struct platform *platform,
-                             struct ta_problem *why) {
-    return schema_read(path, name, &platform_shape, arena, platform, NULL, why);
-}
-
-enum ta_status profile_read_text(const char *text, size_t length, const char *name, struct arena *arena,
-                                 struct ta_profile *profile, struct ta_problem *why) {
-    return schema_read_text(text, length, name, &profile_shape, arena, profile, check_profile, why);
-}
-
-enum ta_status profile_overlay(const char *text, size_t length, const char *name, bool check, struct arena *arena,
-                               struct ta_profile *profile, struct ta_problem *why) {
-    return schema_overlay(text, length, name, &profile_shape, arena, profile, check ? check_profile : NULL, why);
-}
-
-enum ta_status bench_target_read(const char *path, const char *name, struct arena *arena, struct bench_target *target,
-                                 struct ta_problem *why) {
-    return schema_read(path, name, &target_shape, arena, target, NULL, why);
-}
-
-enum ta_status package_read(const char *path, const char *name, struct arena *arena, struct package *package,
-                            struct ta_problem *why) {
-    return schema_read(path, name, &package_shape, arena, package, NULL, why);
-}
-
-enum ta_status package_read_text(const char *text, size_t length, const char *name, struct arena *arena,
-                                 struct package *package, struct ta_problem *why) {
-    return schema_read_text(text, length, name, &package_shape, arena, package, NULL, why);
-}
 
 /* preferences.yaml of a user */
 #define MODEL struct preferences
-static const struct field preferences_fields[] = {
+static const struct field preferences_shape[] = {
     AT("archive-size", FIELD_SIZE, archive_bytes),
     {.key = "archive-files", .kind = FIELD_WHOLE, .offset = offsetof(MODEL, archive_files), .minimum = 1},
     AT("compilers", FIELD_TEXTS, compilers),
@@ -326,21 +245,39 @@ static const struct field preferences_fields[] = {
     {.key = "archive-ratio", .kind = FIELD_WHOLE, .offset = offsetof(MODEL, archive_ratio), .minimum = 1},
     END,
 };
-static const struct shape preferences_shape = {sizeof(MODEL), preferences_fields};
 #undef MODEL
 
 /* catalogs.yaml, which earlier versions wrote: where packages come from. */
 #define MODEL struct texts
-enum ta_status places_file_read(const char *path, struct arena *arena, struct texts *places, struct ta_problem *why) {
-    static const struct field fields[] = {{.key = "catalogs", .kind = FIELD_TEXTS, .required = true}, END};
-    static const struct shape shape = {sizeof(MODEL), fields};
-    return schema_read(path, path, &shape, arena, places, NULL, why);
-}
+static const struct field texts_shape[] = {{.key = "catalogs", .kind = FIELD_TEXTS, .required = true}, END};
 #undef MODEL
 
-enum ta_status preferences_read(const char *path, struct arena *arena, struct preferences *preferences,
-                                struct ta_problem *why) {
-    return schema_read(path, path, &preferences_shape, arena, preferences, NULL, why);
+static enum ta_status check_profile(void *model, struct ta_problem *why) {
+    ((struct ta_profile *)model)->struct_version = TA_PROFILE_VERSION;
+    return ta_profile_check(model, why);
+}
+
+#define READER(model)                                                                                                  \
+    enum ta_status model##_read(const char *path, const char *name, struct arena *arena, struct model *model,          \
+                                struct ta_problem *why) {                                                              \
+        return schema_read(path, name, model##_shape, arena, model, NULL, why);                                        \
+    }
+MODEL_FILES(READER)
+#undef READER
+
+enum ta_status package_read_text(const char *text, size_t length, const char *name, struct arena *arena,
+                                 struct package *package, struct ta_problem *why) {
+    return schema_read_text(text, length, name, package_shape, arena, package, NULL, why);
+}
+
+enum ta_status profile_read_text(const char *text, size_t length, const char *name, struct arena *arena,
+                                 struct ta_profile *profile, struct ta_problem *why) {
+    return schema_read_text(text, length, name, profile_shape, arena, profile, check_profile, why);
+}
+
+enum ta_status profile_overlay(const char *text, size_t length, const char *name, bool check, struct arena *arena,
+                               struct ta_profile *profile, struct ta_problem *why) {
+    return schema_overlay(text, length, name, profile_shape, arena, profile, check ? check_profile : NULL, why);
 }
 
 /* Writing. All values are names and versions, which need no quotes; versions get them so that YAML 1.1 readers

@@ -257,14 +257,20 @@ static enum ta_status read_option(struct reader *reader, const char *key, const 
     return read_quantity(reader, value, UNIT_NONE, "a whole number", &option->value);
 }
 
-static enum ta_status read_group(struct reader *reader, const yaml_node_t *node, const struct shape *shape,
+static enum ta_status read_group(struct reader *reader, const yaml_node_t *node, const struct field *shape,
                                  void *model);
+
+static size_t shape_bytes(const struct field *shape) {
+    while (shape->key)
+        ++shape;
+    return shape->offset;
+}
 
 static enum ta_status read_entry(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,
                                  void *into) {
-    const struct shape *shape = how;
+    const struct field *shape = how;
     bool overlay = reader->overlay, is_new = false;
-    void *entry = item_of(reader, into, shape->size_bytes, key, &is_new);
+    void *entry = item_of(reader, into, shape_bytes(shape), key, &is_new);
     reader->overlay = overlay && !is_new; /* a new one must be whole */
     enum ta_status status = read_group(reader, value, shape, entry);
     reader->overlay = overlay;
@@ -327,16 +333,16 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
     case FIELD_DIGESTS: return read_list(reader, node, read_two, &as_digest, sizeof(struct two), at);
     case FIELD_NUMBERS: return read_list(reader, node, read_option, NULL, sizeof(struct ta_option), at);
     case FIELD_GROUP: return read_group(reader, node, field->shape, at);
-    case FIELD_ENTRIES: return read_list(reader, node, read_entry, field->shape, field->shape->size_bytes, at);
+    case FIELD_ENTRIES: return read_list(reader, node, read_entry, field->shape, shape_bytes(field->shape), at);
     }
     return TA_OK;
 }
 
-static enum ta_status refuse_key(struct reader *reader, const yaml_node_t *key, const struct shape *shape) {
+static enum ta_status refuse_key(struct reader *reader, const yaml_node_t *key, const struct field *shape) {
     const struct field *near = NULL;
     g_autoptr(GString) all = g_string_new("allowed here: ");
-    for (const struct field *field = shape->fields; field->key; ++field) {
-        g_string_append_printf(all, "%s%s", field == shape->fields ? "" : ", ", field->key);
+    for (const struct field *field = shape; field->key; ++field) {
+        g_string_append_printf(all, "%s%s", field == shape ? "" : ", ", field->key);
         if (!near && text_is_near(scalar_text(key), field->key))
             near = field;
     }
@@ -346,11 +352,10 @@ static enum ta_status refuse_key(struct reader *reader, const yaml_node_t *key, 
 
 static enum ta_status read_key(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,
                                void *into) {
-    const struct shape *shape = how;
-    const struct field *field = shape->fields;
+    const struct field *field = how;
     while (field->key && strcmp(field->key, key))
         ++field;
-    return field->key ? read_field(reader, value, field, into) : refuse_key(reader, reader->key, shape);
+    return field->key ? read_field(reader, value, field, into) : refuse_key(reader, reader->key, how);
 }
 
 static yaml_node_t *find_key(struct reader *reader, const yaml_node_t *node, const char *key, size_t length,
@@ -366,10 +371,10 @@ static yaml_node_t *find_key(struct reader *reader, const yaml_node_t *node, con
     return NULL;
 }
 
-static enum ta_status read_group(struct reader *reader, const yaml_node_t *node, const struct shape *shape,
+static enum ta_status read_group(struct reader *reader, const yaml_node_t *node, const struct field *shape,
                                  void *model) {
     enum ta_status status = read_pairs(reader, node, read_key, shape, model);
-    for (const struct field *field = shape->fields; !status && field->key; ++field) {
+    for (const struct field *field = shape; !status && field->key; ++field) {
         yaml_node_t *key;
         if (field->required && !reader->overlay && !find_key(reader, node, field->key, strlen(field->key), &key))
             status = refuse(reader, node, "add it", "the key %s is missing", field->key);
@@ -408,7 +413,7 @@ static enum ta_status load_document(struct reader *reader, const char *text, siz
     return status;
 }
 
-enum ta_status schema_read(const char *path, const char *name, const struct shape *shape, struct arena *arena,
+enum ta_status schema_read(const char *path, const char *name, const struct field *shape, struct arena *arena,
                            void *model, schema_check *check, struct ta_problem *why) {
     g_autofree char *text = NULL;
     size_t length = 0;
@@ -416,7 +421,7 @@ enum ta_status schema_read(const char *path, const char *name, const struct shap
     return status ? status : schema_read_text(text, length, name, shape, arena, model, check, why);
 }
 
-static enum ta_status read_document(const char *text, size_t length, const char *name, const struct shape *shape,
+static enum ta_status read_document(const char *text, size_t length, const char *name, const struct field *shape,
                                     struct arena *arena, bool overlay, void *model, schema_check *check,
                                     struct ta_problem *why) {
     g_autoptr(GString) key_path = g_string_new(NULL);
@@ -442,13 +447,13 @@ static enum ta_status read_document(const char *text, size_t length, const char 
     return status;
 }
 
-enum ta_status schema_read_text(const char *text, size_t length, const char *name, const struct shape *shape,
+enum ta_status schema_read_text(const char *text, size_t length, const char *name, const struct field *shape,
                                 struct arena *arena, void *model, schema_check *check, struct ta_problem *why) {
-    memset(model, 0, shape->size_bytes);
+    memset(model, 0, shape_bytes(shape));
     return read_document(text, length, name, shape, arena, false, model, check, why);
 }
 
-enum ta_status schema_overlay(const char *text, size_t length, const char *name, const struct shape *shape,
+enum ta_status schema_overlay(const char *text, size_t length, const char *name, const struct field *shape,
                               struct arena *arena, void *model, schema_check *check, struct ta_problem *why) {
     return read_document(text, length, name, shape, arena, true, model, check, why);
 }

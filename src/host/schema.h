@@ -33,19 +33,15 @@ enum field_kind {
                         a pointer to the first, and the count behind the pointer */
 };
 
+/* A shape is a table of these, which ends with a null key whose offset is the struct's size. */
 struct field {
     const char *key;
     enum field_kind kind;
     size_t offset;
     bool required;
-    const struct shape *shape;
+    const struct field *shape;
     const char *const *choices;
     uint64_t minimum, maximum;
-};
-
-struct shape {
-    size_t size_bytes;
-    const struct field *fields; /* ends with a null key */
 };
 
 /* Checks a whole model after it was read; a problem whose text starts with a key's path gets that key's place. */
@@ -60,16 +56,16 @@ enum {
 
 /* Reads PATH into MODEL (zeroed before), all memory from ARENA. NAME stands for the file in problems. CHECK may
    be null. */
-enum ta_status schema_read(const char *path, const char *name, const struct shape *shape, struct arena *arena,
+enum ta_status schema_read(const char *path, const char *name, const struct field *shape, struct arena *arena,
                            void *model, schema_check *check, struct ta_problem *why);
 
 /* Reads TEXT over what MODEL holds already: keys that are there replace what was, entries of mappings join those that there
    are by name, nothing is missing. */
-enum ta_status schema_overlay(const char *text, size_t length, const char *name, const struct shape *shape,
+enum ta_status schema_overlay(const char *text, size_t length, const char *name, const struct field *shape,
                               struct arena *arena, void *model, schema_check *check, struct ta_problem *why);
 
 /* The same for TEXT, LENGTH bytes that came from elsewhere. */
-enum ta_status schema_read_text(const char *text, size_t length, const char *name, const struct shape *shape,
+enum ta_status schema_read_text(const char *text, size_t length, const char *name, const struct field *shape,
                                 struct arena *arena, void *model, schema_check *check, struct ta_problem *why);
 
 #endif

@@ -5,7 +5,6 @@
 #include <openssl/pem.h>
 #include <openssl/x509.h>
 #include <stdio.h>
-#include <string.h>
 
 enum { SIGNATURE_BYTES = 64 };
 

@@ -10,7 +10,6 @@
 #include <stdlib.h>
 #include <string.h>
 #include <time.h>
-#include <unistd.h>
 
 const char toolchains_install_fix[] = "sudo apt-get install gcc-riscv64-unknown-elf picolibc-riscv64-unknown-elf";
 

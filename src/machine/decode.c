@@ -1,7 +1,5 @@
 #include "machine/decode.h"
 
-#include <stddef.h>
-
 static const struct {
     uint32_t mask, match;
     uint64_t extension;

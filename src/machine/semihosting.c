@@ -1,7 +1,6 @@
 /* RISC-V semihosting, version 0.2 of the open specification (calls and numbers of Arm's semihosting, release 2.0):
    enough for a bare-metal program that was built with its C library's semihosting start-up. The guest gets the console,
    a clock and its exit; it never reaches a file, a name or a command of the host. */
-#include "base/scale.h"
 #include "machine/board.h"
 
 #include <stdlib.h>

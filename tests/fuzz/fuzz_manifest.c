@@ -32,7 +32,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
                                       package_read(path, "f", arena, &package, &why),
                                       component_read(path, "f", arena, &component, &why),
                                       platform_read(path, "f", arena, &platform, &why),
-                                      preferences_read(path, arena, &preferences, &why),
+                                      preferences_read(path, "f", arena, &preferences, &why),
                                       bench_target_read(path, "f", arena, &target, &why),
                                       profile_read_text((const char *)data, size, "f", arena, &profile, &why)};
     derived = profile;

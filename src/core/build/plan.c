@@ -2,8 +2,6 @@
 
 #include "core/model/isa.h"
 
-#include "tameanchor/version.h"
-
 #include <string.h>
 
 /* The plan under construction; an allocation that failed leaves FAILED set, which is asked once at the end. */

@@ -34,7 +34,7 @@ static enum ta_status places_unset(const struct ta_context *context, struct text
     static const char *bundled[] = {place_bundled};
     g_autofree char *file = g_build_filename(context->home, "catalogs.yaml", NULL);
     *places = (struct texts){bundled, 1};
-    return g_file_test(file, G_FILE_TEST_EXISTS) ? places_file_read(file, context->arena, places, why) : TA_OK;
+    return g_file_test(file, G_FILE_TEST_EXISTS) ? texts_read(file, file, context->arena, places, why) : TA_OK;
 }
 
 enum ta_status places_read(struct ta_context *context, struct texts *places, struct ta_problem *why) {

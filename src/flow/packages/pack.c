@@ -1,7 +1,6 @@
 /* Packing: something of the catalog as one file; an example with all that it needs as a bundle. */
 #include "flow/setup/setup.h"
 #include "host/memory.h"
-#include "host/model_files.h"
 #include "host/signature.h"
 #include "tameanchor/catalog.h"
 

@@ -6,7 +6,6 @@
 #include "host/token.h"
 #include "tameanchor/settings.h"
 
-#include <ctype.h>
 #include <stdlib.h>
 #include <time.h>
 

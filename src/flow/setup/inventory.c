@@ -1,5 +1,4 @@
 /* configure --list: what this computer has for a project. */
-#include "base/units.h"
 #include "flow/depot/depot.h"
 #include "flow/setup/setup.h"
 
