@@ -158,21 +158,35 @@ START_TEST(hostile_archives_are_refused_whole_and_named) {
 }
 END_TEST
 
-START_TEST(links_inside_are_kept_and_chains_are_not) {
-    const struct entry good[] = {
-        {"a/b.c", AE_IFREG, "int x;"}, {"link.c", AE_IFLNK, "a/b.c"}, {"a/up", AE_IFLNK, "../link.c"}};
-    const struct entry chain[] = {
-        {"a/b.c", AE_IFREG, "int x;"}, {"dir", AE_IFLNK, "a"}, {"way", AE_IFLNK, "dir/../dir/b.c"}};
+/* What each link says looks inside; where the chain really leads does not. */
+START_TEST(links_that_stay_inside_are_kept_and_chains_that_leave_are_not) {
+    const struct entry good[] = {{"a/b.c", AE_IFREG, "int x;"},       {"link.c", AE_IFLNK, "a/b.c"},
+                                 {"a/up", AE_IFLNK, "../link.c"},     {"dir", AE_IFLNK, "a"},
+                                 {"way", AE_IFLNK, "dir/../dir/b.c"}, {"later", AE_IFLNK, "not-there.c"}};
+    const struct entry chains[][4] = {
+        {{"p/q/r/s.c", AE_IFREG, "x"}, {"p/q/r/l", AE_IFLNK, "../../.."}, {"e", AE_IFLNK, "p/q/r/l/.."}},
+        {{"p/q/s.c", AE_IFREG, "x"}, {"d", AE_IFLNK, "p/q"}, {"p/q/e", AE_IFLNK, "../../d/../../.."}},
+        {{"s.c", AE_IFREG, "x"}, {"a", AE_IFLNK, "b"}, {"b", AE_IFLNK, "a"}},
+        {{"s.c", AE_IFREG, "x"}, {"a", AE_IFLNK, "none/../../.."}, {"b", AE_IFLNK, "a"}},
+    };
     unsigned files;
     struct ta_problem why;
     ck_assert_int_eq(
-        archive_unpack(write_archive(TAR, good, 3), test_path("out"), &archive_limits_default, NULL, &files, &why),
+        archive_unpack(write_archive(TAR, good, 6), test_path("out"), &archive_limits_default, NULL, &files, &why),
         TA_OK);
     ck_assert_str_eq(read_text(test_path("out/a/up")), "int x;");
-    ck_assert_int_eq(
-        archive_unpack(write_archive(TAR, chain, 3), test_path("chain"), &archive_limits_default, NULL, &files, &why),
-        TA_E_INPUT);
-    ck_assert_ptr_nonnull(strstr(why.what, "through another link"));
+    ck_assert_str_eq(read_text(test_path("out/way")), "int x;");
+    for (size_t i = 0; i < G_N_ELEMENTS(chains); ++i) {
+        char *archive = write_archive(TAR, chains[i], 3), *from = test_path("from"), *to = test_path("copy");
+        ck_assert_int_eq(archive_unpack(archive, to, &archive_limits_default, NULL, &files, &why), TA_E_INPUT);
+        ck_assert_ptr_nonnull(strstr(why.what, "is a link that leaves the folder"));
+        ck_assert_int_eq(folder_make(from, NULL), TA_OK);
+        run_program(NULL, NULL, (const char *const[]){"tar", "-xf", archive, "-C", from, NULL});
+        ck_assert_int_eq(folder_copy(from, to, NULL, NULL, &files, &why), TA_E_INPUT); /* a folder's links no less */
+        ck_assert_ptr_nonnull(strstr(why.what, "is a link that leaves the folder"));
+        ck_assert(!g_file_test(to, G_FILE_TEST_EXISTS));
+        folder_remove(from);
+    }
 }
 END_TEST
 
@@ -540,7 +554,7 @@ int main(void) {
     return run_suite("import",
                      (const TTest *const[]){
                          archives_of_every_kind_are_imported_whole, hostile_archives_are_refused_whole_and_named,
-                         links_inside_are_kept_and_chains_are_not, bombs_stop_at_the_limits,
+                         links_that_stay_inside_are_kept_and_chains_that_leave_are_not, bombs_stop_at_the_limits,
                          damaged_archives_are_refused_or_whole, repositories_are_imported_by_branch_tag_and_subfolder,
                          nothing_of_a_repository_is_run, a_folder_of_c_sources_gets_a_draft_that_builds,
                          what_lies_outside_is_named_and_can_be_gathered, what_would_trouble_others_is_told,

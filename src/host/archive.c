@@ -2,6 +2,7 @@
 
 #include "base/text.h"
 #include "host/files.h"
+#include "host/inside.h"
 
 #include <archive.h>
 #include <archive_entry.h>
@@ -151,19 +152,8 @@ static enum ta_status unpack_file(struct unpack *unpack, const char *name, mode_
 }
 
 static enum ta_status note_link(struct unpack *unpack, const char *name, const char *target) {
-    g_autofree char *above = g_path_get_dirname(name);
     if (!target || !*target || g_path_is_absolute(target))
         return refuse(unpack, name, "is a link with an absolute target");
-    /* Resolved below a root of its own, a target that leaves the folder would lose its "..": count instead. */
-    int depth = strcmp(above, ".") ? 1 : 0;
-    for (const char *at = above; *at; ++at)
-        depth += *at == '/';
-    g_auto(GStrv) elements = g_strsplit(target, "/", -1);
-    for (char **element = elements; *element; ++element) {
-        depth += !strcmp(*element, "..") ? -1 : **element && strcmp(*element, ".") ? 1 : 0;
-        if (depth < 0)
-            return refuse(unpack, name, "is a link that leaves the folder");
-    }
     g_ptr_array_add(unpack->links, g_strdup(name));
     g_ptr_array_add(unpack->links, g_strdup(target));
     return TA_OK;
@@ -195,23 +185,16 @@ static enum ta_status unpack_entry(struct unpack *unpack, struct archive_entry *
                             : unpack_file(unpack, name, archive_entry_perm(entry));
 }
 
-/* Links come last. One that stands where another points through could still lead out: what a link's path goes through must
-   be folders, which note_name has seen to, since a name cannot be both. */
+/* Links come last, and are then looked at all together: each may lead through others. */
 static enum ta_status make_links(struct unpack *unpack) {
     for (guint i = 0; i + 1 < unpack->links->len; i += 2) {
-        const char *name = unpack->links->pdata[i], *target = unpack->links->pdata[i + 1];
-        for (guint k = 0; k + 1 < unpack->links->len; k += 2) {
-            g_autofree char *above = g_path_get_dirname(name);
-            g_autofree char *joined = g_build_filename("/", above, target, NULL);
-            g_autofree char *resolved = g_canonicalize_filename(joined, "/");
-            g_autofree char *other = g_strconcat("/", unpack->links->pdata[k], "/", NULL);
-            if (strstr(target, "..") && g_str_has_prefix(resolved, other))
-                return refuse(unpack, name, "is a link through another link");
-        }
-        g_autofree char *path = g_build_filename(unpack->to, name, NULL);
-        if (symlink(target, path))
+        g_autofree char *path = g_build_filename(unpack->to, unpack->links->pdata[i], NULL);
+        if (symlink(unpack->links->pdata[i + 1], path))
             return disk_failed(unpack, path);
     }
+    for (guint i = 0; i + 1 < unpack->links->len; i += 2)
+        if (!inside_link(unpack->to, unpack->links->pdata[i]))
+            return refuse(unpack, unpack->links->pdata[i], "is a link that leaves the folder");
     return TA_OK;
 }
 

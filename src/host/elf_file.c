@@ -1,9 +1,9 @@
 #include "host/elf_file.h"
 
+#include "host/files.h"
+
 #include <dwarf.h>
 #include <elfutils/libdw.h>
-#include <errno.h>
-#include <fcntl.h>
 #include <gelf.h>
 #include <glib.h>
 #include <stdbool.h>
@@ -104,10 +104,9 @@ static void read_symbols(Elf *elf, struct arena *arena, struct ta_image *image) 
 
 static enum ta_status read_open_file(int file, const char *path, struct arena *arena, struct ta_image *image,
                                      struct ta_problem *why) {
-    struct stat about;
+    struct stat about = {0};
     GElf_Ehdr header;
-    if (fstat(file, &about) || !S_ISREG(about.st_mode))
-        return refuse(why, path, "give it a program", "it is not a file");
+    fstat(file, &about);
     elf_version(EV_CURRENT);
     Elf *elf = elf_begin(file, ELF_C_READ, NULL);
     enum ta_status status = check_header(elf, path, &header, why);
@@ -127,9 +126,9 @@ static enum ta_status read_open_file(int file, const char *path, struct arena *a
 }
 
 enum ta_status elf_read(const char *path, struct arena *arena, struct ta_image *image, struct ta_problem *why) {
-    int file = open(path, O_RDONLY | O_CLOEXEC);
-    if (file < 0)
-        return ta_problem_set(why, TA_E_INPUT, "check the path", "cannot read %s: %s", path, g_strerror(errno));
+    int file;
+    if (file_open(path, &file, why))
+        return TA_E_INPUT;
     enum ta_status status = read_open_file(file, path, arena, image, why);
     close(file);
     return status;
@@ -186,7 +185,9 @@ static bool is_loaded(const struct ta_image *image, uint64_t address) {
 
 void elf_describe_address(const struct ta_image *image, uint64_t address, char *buffer, size_t size) {
     const struct ta_symbol *symbol = ta_image_symbol_at(image, address);
-    int file = is_loaded(image, address) ? open(image->path, O_RDONLY | O_CLOEXEC) : -1;
+    int file = -1;
+    if (is_loaded(image, address))
+        file_open(image->path, &file, NULL);
     Dwarf *dwarf = file >= 0 ? dwarf_begin(file, DWARF_C_READ) : NULL;
     g_autofree char *line = source_line(dwarf, address);
     dwarf_end(dwarf);

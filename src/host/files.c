@@ -1,5 +1,8 @@
 #include "host/files.h"
 
+#include "host/inside.h"
+
+#include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
 #include <glib.h>
@@ -28,29 +31,66 @@ static enum ta_status failed(struct ta_problem *why, const char *what, const cha
     return ta_problem_set(why, TA_E_SYSTEM, fix_for(error), "cannot %s %s: %s", what, path, g_strerror(error));
 }
 
-enum ta_status file_read(const char *path, size_t limit, char **bytes, size_t *length, struct ta_problem *why) {
-    g_autoptr(GError) error = NULL;
+enum ta_status file_open(const char *path, int *file, struct ta_problem *why) {
     struct stat about;
-    *bytes = NULL;
-    if (stat(path, &about)) {
+    *file = open(path, O_RDONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY); /* the open of a pipe would wait for a writer */
+    if (*file < 0) {
         bool missing = errno == ENOENT;
         return failed(why, "read", path) && missing ? TA_E_INPUT : TA_E_SYSTEM;
     }
-    if (S_ISDIR(about.st_mode))
-        return ta_problem_set(why, TA_E_INPUT, "name a file", "%s is a folder", path);
-    if ((uint64_t)about.st_size > limit)
-        return ta_problem_set(why, TA_E_INPUT, "make it smaller", "%s is larger than %zu MiB", path, limit >> 20);
-    if (g_file_get_contents(path, bytes, length, &error))
+    if (!fstat(*file, &about) && S_ISREG(about.st_mode))
         return TA_OK;
-    return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot read %s: %s", path, error->message);
+    close(*file);
+    *file = -1;
+    return ta_problem_set(why, TA_E_INPUT, "name a file", "%s is %s", path,
+                          S_ISDIR(about.st_mode) ? "a folder" : "no plain file");
+}
+
+/* Up to ROOM bytes; -1 with errno. */
+static ssize_t read_all(int file, char *bytes, size_t room) {
+    size_t length = 0;
+    ssize_t got = 1;
+    while (length < room && got) {
+        got = read(file, bytes + length, room - length);
+        if (got < 0 && errno != EINTR)
+            return -1;
+        length += got > 0 ? (size_t)got : 0;
+    }
+    return (ssize_t)length;
+}
+
+enum ta_status file_read(const char *path, size_t limit, char **bytes, size_t *length, struct ta_problem *why) {
+    struct stat about;
+    int file;
+    *bytes = NULL;
+    enum ta_status status = file_open(path, &file, why);
+    if (status)
+        return status;
+    if (fstat(file, &about) || (uint64_t)about.st_size > limit) {
+        close(file);
+        return ta_problem_set(why, TA_E_INPUT, "make it smaller", "%s is larger than %zu MiB", path, limit >> 20);
+    }
+    size_t room = (size_t)about.st_size;
+    g_autofree char *read_bytes = g_malloc(room + 1);
+    ssize_t got = read_all(file, read_bytes, room);
+    if (got < 0)
+        status = failed(why, "read", path);
+    close(file);
+    if (status)
+        return status;
+    read_bytes[got] = '\0';
+    *length = (size_t)got;
+    *bytes = g_steal_pointer(&read_bytes);
+    return TA_OK;
 }
 
 size_t file_head(const char *path, char *head, size_t size) {
     struct stat about;
-    int file = lstat(path, &about) || !S_ISREG(about.st_mode) ? -1 : open(path, O_RDONLY | O_CLOEXEC);
-    ssize_t length = file >= 0 ? read(file, head, size) : 0;
-    if (file >= 0)
-        close(file);
+    int file;
+    if (lstat(path, &about) || !S_ISREG(about.st_mode) || file_open(path, &file, NULL))
+        return 0;
+    ssize_t length = read_all(file, head, size);
+    close(file);
     return length > 0 ? (size_t)length : 0;
 }
 
@@ -118,18 +158,48 @@ bool folder_is_empty(const char *path) {
     return folder && !g_dir_read_name(folder);
 }
 
-void folder_remove(const char *path) {
-    struct stat about;
-    if (lstat(path, &about))
-        return;
-    if (S_ISDIR(about.st_mode)) {
-        g_autoptr(GDir) folder = g_dir_open(path, 0, NULL);
-        for (const char *name; folder && (name = g_dir_read_name(folder));) {
-            g_autofree char *below = g_build_filename(path, name, NULL);
-            folder_remove(below);
-        }
+/* Takes away all in the open folder ABOVE/NAME, and it. Folders in it move up into ABOVE first, under names of their own, so
+   that no path grows with the depth. True when something moved. */
+static bool remove_level(int above, const char *name, unsigned *number) {
+    int file = openat(above, name, O_RDONLY | O_DIRECTORY | O_NOFOLLOW | O_CLOEXEC);
+    DIR *folder = file >= 0 && !fchmod(file, 0700) ? fdopendir(file) : NULL;
+    bool moved = false;
+    for (const struct dirent *entry; folder && (entry = readdir(folder));) {
+        char higher[32];
+        if (!strcmp(entry->d_name, ".") || !strcmp(entry->d_name, "..") || !unlinkat(file, entry->d_name, 0))
+            continue;
+        int failed;
+        do {
+            snprintf(higher, sizeof higher, ".gone-%u", ++*number);
+            failed = renameat2(file, entry->d_name, above, higher, RENAME_NOREPLACE);
+        } while (failed && errno == EEXIST);
+        moved = moved || !failed;
     }
-    g_remove(path);
+    if (folder)
+        closedir(folder);
+    else if (file >= 0)
+        close(file);
+    unlinkat(above, name, AT_REMOVEDIR);
+    return moved;
+}
+
+void folder_remove(const char *path) {
+    unsigned number = 0;
+    if (!unlink(path) || errno == ENOENT)
+        return; /* a file, or a link: never what it leads to */
+    int top = open(path, O_RDONLY | O_DIRECTORY | O_NOFOLLOW | O_CLOEXEC);
+    for (bool more = top >= 0; more;) {
+        DIR *folder = fdopendir(openat(top, ".", O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+        more = false;
+        for (const struct dirent *entry; folder && (entry = readdir(folder));)
+            if (strcmp(entry->d_name, ".") && strcmp(entry->d_name, "..") && unlinkat(top, entry->d_name, 0))
+                more = remove_level(top, entry->d_name, &number) || more;
+        if (folder)
+            closedir(folder);
+    }
+    if (top >= 0)
+        close(top);
+    rmdir(path);
 }
 
 /* Copying. */
@@ -171,9 +241,10 @@ static enum ta_status copy_open(struct copy *copy, int in, int out, const char *
 }
 
 static enum ta_status copy_bytes(struct copy *copy, const char *from, const char *to, mode_t mode) {
-    int in = open(from, O_RDONLY | O_CLOEXEC);
-    if (in < 0)
-        return failed(copy->why, "read", from);
+    int in;
+    enum ta_status opened = file_open(from, &in, copy->why);
+    if (opened)
+        return opened;
     int out = open(to, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, mode & 0777);
     enum ta_status status = out < 0 ? failed(copy->why, "write", to) : copy_open(copy, in, out, from, to);
     close(in);
@@ -183,16 +254,11 @@ static enum ta_status copy_bytes(struct copy *copy, const char *from, const char
     return status;
 }
 
+/* Where it leads is checked when all is there: links may lead through one another. */
 static enum ta_status copy_link(struct copy *copy, const char *from, const char *to) {
     g_autofree char *target = g_file_read_link(from, NULL);
-    g_autofree char *folder = g_path_get_dirname(from);
-    g_autofree char *full = target ? g_canonicalize_filename(target, folder) : NULL;
-    g_autofree char *inside = g_strconcat(copy->root, "/", NULL);
     if (!target)
         return failed(copy->why, "read the link", from);
-    if (g_path_is_absolute(target) || !g_str_has_prefix(full, inside))
-        return ta_problem_set(copy->why, TA_E_INPUT, "replace the link by what it points to",
-                              "%s is a link that leaves the folder (to %s)", from, target);
     return symlink(target, to) ? failed(copy->why, "make the link", to) : TA_OK;
 }
 
@@ -236,6 +302,8 @@ enum ta_status folder_copy(const char *from, const char *to, const char *const *
     g_autofree char *root = g_canonicalize_filename(from, NULL);
     struct copy copy = {.root = root, .skip = skip, .watch = watch, .why = why};
     enum ta_status status = copy_entry(&copy, root, to);
+    if (!status)
+        status = inside_check(to, from, why);
     if (status)
         folder_remove(to);
     *files = copy.files;
@@ -325,9 +393,15 @@ void bytes_sha256(const void *bytes, size_t length, char text[SHA256_TEXT_BYTES]
 }
 
 enum ta_status file_sha256(const char *path, char text[SHA256_TEXT_BYTES], struct ta_problem *why) {
-    g_autoptr(GMappedFile) file = g_mapped_file_new(path, FALSE, NULL);
-    if (!file)
-        return failed(why, "read", path);
-    bytes_sha256(g_mapped_file_get_contents(file), g_mapped_file_get_length(file), text);
-    return TA_OK;
+    int file;
+    enum ta_status status = file_open(path, &file, why);
+    if (status)
+        return status;
+    g_autoptr(GMappedFile) mapped = g_mapped_file_new_from_fd(file, FALSE, NULL);
+    if (mapped)
+        bytes_sha256(g_mapped_file_get_contents(mapped), g_mapped_file_get_length(mapped), text);
+    else
+        status = failed(why, "read", path);
+    close(file);
+    return status;
 }

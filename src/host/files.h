@@ -8,6 +8,10 @@
 #include <stddef.h>
 #include <stdint.h>
 
+/* Opens the plain file at PATH for reading; TA_E_INPUT for what is none: no pipe or device is ever waited for or read. *FILE is
+   the caller's to close, and -1 after a problem. */
+enum ta_status file_open(const char *path, int *file, struct ta_problem *why);
+
 /* Reads a whole file of at most LIMIT bytes; a zero follows its bytes. */
 enum ta_status file_read(const char *path, size_t limit, char **bytes, size_t *length, struct ta_problem *why);
 
@@ -42,9 +46,9 @@ struct file_watch {
 bool file_watch_cancelled(const struct file_watch *watch);
 void file_watch_progress(const struct file_watch *watch, uint64_t done, uint64_t total);
 
-/* Copies the folder FROM with all that is below it to TO, which must not exist. Links that stay inside are kept as
-   links; any that leave the folder, and anything that is neither file, folder nor link, is refused. SKIP (may be null, ends with null) names entries of FROM itself that stay behind. A
-   failed copy leaves nothing. *FILES counts files. */
+/* Copies the folder FROM with all that is below it to TO, which must not exist. Links that stay inside are kept as links; any
+   that leave the folder, and anything that is neither file, folder nor link, is refused. SKIP (may be null, ends with null)
+   names entries of FROM itself that stay behind. A failed copy leaves nothing. *FILES counts files. */
 enum ta_status folder_copy(const char *from, const char *to, const char *const *skip, const struct file_watch *watch,
                            unsigned *files, struct ta_problem *why);
 void folder_remove(const char *path);

@@ -69,7 +69,7 @@ static const struct field project_shape[] = {
     AT("assets", FIELD_TEXTS, assets),
     AT("trials", FIELD_TEXTS, trials),
     AT("docs", FIELD_TEXTS, docs),
-    {.key = "settings", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, settings), .shape = setting_shape},
+    {.key = "settings", .kind = FIELD_NAMED, .offset = offsetof(MODEL, settings), .shape = setting_shape},
     END,
 };
 #undef MODEL
@@ -146,7 +146,7 @@ static const struct field sdk_shape[] = {
     REQUIRED("version", FIELD_VERSION, version),
     AT("like", FIELD_VERSION, like),
     ABOUT,
-    NESTED("components", FIELD_ENTRIES, components, sdk_component_shape),
+    NESTED("components", FIELD_NAMED, components, sdk_component_shape),
     END,
 };
 #undef MODEL
@@ -221,8 +221,8 @@ static const struct field profile_shape[] = {
     AT("clocks", FIELD_TEXTS, clocks),
     REQUIRED("reset", FIELD_WHOLE, reset_address),
     AT("semihosting", FIELD_SWITCH, semihosting),
-    NESTED("memory", FIELD_ENTRIES, memories, memory_shape),
-    {.key = "devices", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, devices), .shape = device_shape},
+    NESTED("memory", FIELD_NAMED, memories, memory_shape),
+    {.key = "devices", .kind = FIELD_NAMED, .offset = offsetof(MODEL, devices), .shape = device_shape},
     {.key = "connectors", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, connectors), .shape = connector_shape},
     {.key = "switches", .kind = FIELD_ENTRIES, .offset = offsetof(MODEL, switches), .shape = switch_shape},
     AT("platform", FIELD_NAME, platform),

@@ -244,14 +244,26 @@ static void *item_of(struct reader *reader, struct entries *entries, size_t size
     return item;
 }
 
+/* The key that is read now is a name: it goes into file names, generated code and commands. */
+static enum ta_status expect_name(struct reader *reader) {
+    const char *key = scalar_text(reader->key);
+    return text_is_name(key)
+               ? TA_OK
+               : refuse(reader, reader->key, "use small letters, digits and -", "\"%s\" is not a name", key);
+}
+
 static enum ta_status read_two(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,
                                void *into) {
+    if ((how == &as_range || how == &as_version) && expect_name(reader))
+        return TA_E_INPUT;
     struct two *two = item_of(reader, into, sizeof *two, key, NULL);
     return ((const struct text_reader *)how)->read(reader, value, &two->text);
 }
 
 static enum ta_status read_option(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,
                                   void *into) {
+    if (expect_name(reader))
+        return TA_E_INPUT;
     struct ta_option *option = item_of(reader, into, sizeof *option, key, NULL);
     (void)how;
     return read_quantity(reader, value, UNIT_NONE, "a whole number", &option->value);
@@ -275,6 +287,11 @@ static enum ta_status read_entry(struct reader *reader, const char *key, const y
     enum ta_status status = read_group(reader, value, shape, entry);
     reader->overlay = overlay;
     return status;
+}
+
+static enum ta_status read_named(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,
+                                 void *into) {
+    return expect_name(reader) ? TA_E_INPUT : read_entry(reader, key, value, how, into);
 }
 
 /* Reads a mapping whose size decides how many items of SIZE there will be. */
@@ -333,6 +350,7 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
     case FIELD_DIGESTS: return read_list(reader, node, read_two, &as_digest, sizeof(struct two), at);
     case FIELD_NUMBERS: return read_list(reader, node, read_option, NULL, sizeof(struct ta_option), at);
     case FIELD_GROUP: return read_group(reader, node, field->shape, at);
+    case FIELD_NAMED: return read_list(reader, node, read_named, field->shape, shape_bytes(field->shape), at);
     case FIELD_ENTRIES: return read_list(reader, node, read_entry, field->shape, shape_bytes(field->shape), at);
     }
     return TA_OK;

@@ -29,6 +29,7 @@ enum field_kind {
     FIELD_DIGESTS,   /* struct pairs: a mapping of paths to SHA-256 digests, 64 hexadecimal digits */
     FIELD_NUMBERS,   /* struct ta_option list: a mapping of names to numbers */
     FIELD_GROUP,     /* a nested struct of SHAPE */
+    FIELD_NAMED,     /* as FIELD_ENTRIES, and each key is a name */
     FIELD_ENTRIES,   /* a mapping of names to structs of SHAPE, each with the name as its first member:
                         a pointer to the first, and the count behind the pointer */
 };

@@ -4,19 +4,21 @@
 #include <openssl/evp.h>
 #include <openssl/pem.h>
 #include <openssl/x509.h>
-#include <stdio.h>
 
-enum { SIGNATURE_BYTES = 64 };
+enum { SIGNATURE_BYTES = 64, KEY_BYTES = 65536 };
 
 /* A key, private or public, of the right kind; null when the file holds none. Never asks for a passphrase. */
 static EVP_PKEY *read_key(const char *path, bool secret) {
     static char no_passphrase[] = "";
-    FILE *file = fopen(path, "re");
-    EVP_PKEY *key = !file    ? NULL
-                    : secret ? PEM_read_PrivateKey(file, NULL, NULL, no_passphrase)
-                             : PEM_read_PUBKEY(file, NULL, NULL, no_passphrase);
-    if (file)
-        fclose(file);
+    g_autofree char *text = NULL;
+    size_t length = 0;
+    BIO *bytes = file_read(path, KEY_BYTES, &text, &length, NULL) ? NULL : BIO_new_mem_buf(text, (int)length);
+    EVP_PKEY *key = !bytes   ? NULL
+                    : secret ? PEM_read_bio_PrivateKey(bytes, NULL, NULL, no_passphrase)
+                             : PEM_read_bio_PUBKEY(bytes, NULL, NULL, no_passphrase);
+    BIO_free(bytes);
+    if (text)
+        OPENSSL_cleanse(text, length);
     if (key && EVP_PKEY_base_id(key) == EVP_PKEY_ED25519)
         return key;
     EVP_PKEY_free(key);

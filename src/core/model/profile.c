@@ -1,5 +1,6 @@
 /* What a profile alone can tell to be wrong. */
 #include "tameanchor/profile.h"
+#include "base/text.h"
 #include "base/units.h"
 #include "core/model/isa.h"
 #include "tameanchor/event.h"
@@ -87,6 +88,29 @@ static enum ta_status check_connectors(const struct ta_profile *profile, struct 
     return TA_OK;
 }
 
+/* Names go into file names and generated code. Those of connectors and switches, which people read, may hold capitals and blanks too. */
+static enum ta_status check_name(const char *name, const char *list, bool shown, struct ta_problem *why) {
+    static const char letters[] = "abcdefghijklmnopqrstuvwxyz0123456789-_ ABCDEFGHIJKLMNOPQRSTUVWXYZ.";
+    if (shown ? *name && strspn(name, letters) == strlen(name) : text_is_name(name))
+        return TA_OK;
+    return ta_problem_set(why, TA_E_INPUT,
+                          shown ? "use letters, digits, blanks and -" : "use small letters, digits and -",
+                          "%s: \"%s\" is not a name", list, name);
+}
+
+static enum ta_status check_names(const struct ta_profile *profile, struct ta_problem *why) {
+    enum ta_status status = check_name(profile->name, "profile", false, why);
+    for (size_t i = 0; !status && i < profile->memory_count; ++i)
+        status = check_name(profile->memories[i].name, "memory", false, why);
+    for (size_t i = 0; !status && i < profile->device_count; ++i)
+        status = check_name(profile->devices[i].name, "devices", false, why);
+    for (size_t i = 0; !status && i < profile->switch_count; ++i)
+        status = check_name(profile->switches[i].name, "switches", true, why);
+    for (size_t i = 0; !status && i < profile->connector_count; ++i)
+        status = check_name(profile->connectors[i].name, "connectors", true, why);
+    return status;
+}
+
 enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_problem *why) {
     struct isa isa;
     if (profile->struct_version != TA_PROFILE_VERSION)
@@ -98,7 +122,9 @@ enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_prob
         return status;
     if (profile->clock_hz < 1000 || profile->clock_hz > 10000000000u)
         return ta_problem_set(why, TA_E_INPUT, "a clock runs at 1 kHz to 10 GHz", "clock: it is out of range");
-    status = check_clocks(profile, why);
+    status = check_names(profile, why);
+    if (!status)
+        status = check_clocks(profile, why);
     if (!status)
         status = check_memories(profile, &isa, why);
     return status ? status : check_connectors(profile, why);
