@@ -9,6 +9,7 @@ static const struct {
     const char *command, *unsaid;
 } words[] = {
     [TA_ACTION_IMPORT] = {"tanchor import %s", ""},
+    [TA_ACTION_IMPORT_IN_PLACE] = {"tanchor import --in-place %s", ""},
     [TA_ACTION_CONFIGURE] = {"tanchor configure", ""},
     [TA_ACTION_CHOOSE_TARGET] = {"tanchor configure --target %s", "NAME"},
     [TA_ACTION_CHOOSE_SETTING] = {"tanchor configure --setting %s", "NAME=VALUE"},

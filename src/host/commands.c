@@ -4,6 +4,7 @@
 #include <signal.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/prctl.h>
 #include <unistd.h>
 
 struct runner {
@@ -46,8 +47,6 @@ static void finished(GObject *source, GAsyncResult *result, gpointer data) {
     command->errors = bytes_text(errors);
     command->exit_code = g_subprocess_get_if_exited(process) ? g_subprocess_get_exit_status(process)
                                                              : 128 + g_subprocess_get_term_sig(process);
-    bool interrupted = g_subprocess_get_if_signaled(process) && g_subprocess_get_term_sig(process) == SIGINT;
-    runner->cancelled = runner->cancelled || (interrupted && runner->is_cancelled);
     command->seconds = (double)(g_get_monotonic_time() - runner->started_us[turn->index]) / 1e6;
     runner->failed = runner->failed || command->exit_code;
     g_clear_object(&runner->processes[turn->index]);
@@ -57,17 +56,33 @@ static void finished(GObject *source, GAsyncResult *result, gpointer data) {
     start_more(runner);
 }
 
-/* What has a time limit is ended with all that it started: a script's children hold its pipes open. */
-static void lead_a_group(gpointer unused) {
-    (void)unused;
-    setpgid(0, 0);
+/* In the child, before the program. It leads a session of its own, so that it has no terminal to ask on and is ended with all
+   that it started: a driver's children hold its pipes open. */
+static void set_up_child(gpointer with) {
+    setsid();
+    prctl(PR_SET_PDEATHSIG, SIGKILL);
+    if (GPOINTER_TO_INT(with) >= 0 && !confine_enter(GPOINTER_TO_INT(with)))
+        _exit(126);
 }
 
-static void end(const struct command *command, GSubprocess *process) {
+static void end(GSubprocess *process) {
     const char *number = g_subprocess_get_identifier(process);
-    if (command->time_limit_s && number)
+    if (number)
         kill(-(pid_t)strtol(number, NULL, 10), SIGKILL);
     g_subprocess_force_exit(process);
+}
+
+static char **environment_of(const struct command *command) {
+    char **environment = command->inherits ? g_get_environ() : NULL;
+    environment = g_environ_setenv(environment, "PATH", g_getenv("PATH") ? g_getenv("PATH") : "/usr/bin:/bin", TRUE);
+    environment = g_environ_setenv(environment, "LC_ALL", "C.UTF-8", TRUE);
+    if (command->temporary)
+        environment = g_environ_setenv(environment, "TMPDIR", command->temporary, TRUE);
+    for (const char *const *each = command->more; each && *each; ++each) {
+        g_autofree char *name = g_strndup(*each, strcspn(*each, "="));
+        environment = g_environ_setenv(environment, name, *each + strlen(name) + 1, TRUE);
+    }
+    return environment;
 }
 
 static void start(struct runner *runner, size_t index) {
@@ -82,11 +97,14 @@ static void start(struct runner *runner, size_t index) {
         g_subprocess_launcher_new(G_SUBPROCESS_FLAGS_STDOUT_PIPE | G_SUBPROCESS_FLAGS_STDERR_PIPE);
     if (command->folder)
         g_subprocess_launcher_set_cwd(launcher, command->folder);
-    if (command->time_limit_s)
-        g_subprocess_launcher_set_child_setup(launcher, lead_a_group, NULL, NULL);
-    g_subprocess_launcher_setenv(launcher, "LC_ALL", "C.UTF-8", TRUE);
+    g_auto(GStrv) environment = environment_of(command);
+    g_subprocess_launcher_set_environ(launcher, environment);
+    int rules = command->confined ? confine_prepare(command->confined) : -1;
+    g_subprocess_launcher_set_child_setup(launcher, set_up_child, GINT_TO_POINTER(rules), NULL);
     runner->started_us[index] = g_get_monotonic_time();
     GSubprocess *process = g_subprocess_launcher_spawnv(launcher, command->arguments, &error);
+    if (rules >= 0)
+        close(rules);
     if (!process) {
         command->errors = g_strdup(error->message);
         command->output = g_strdup("");
@@ -122,22 +140,9 @@ static gboolean look_around(gpointer data) {
         if (!runner->processes[i] || !(late || runner->cancelled))
             continue;
         command->timed_out = late;
-        end(command, runner->processes[i]);
+        end(runner->processes[i]);
     }
     return G_SOURCE_CONTINUE;
-}
-
-/* Ctrl-C may have reached a command before us. A compiler that says so is believed: our own word comes, if late. */
-static void wait_for_word(struct runner *runner) {
-    enum { MOMENT_US = 10000, PATIENCE = 100 };
-    bool says_so = false;
-    for (size_t i = 0; i < runner->next; ++i)
-        says_so = says_so || (runner->commands[i].exit_code && strstr(runner->commands[i].errors, "nterrupt"));
-    look_around(runner);
-    for (int i = 0; runner->failed && runner->is_cancelled && !runner->cancelled && i < (says_so ? PATIENCE : 1); ++i) {
-        g_usleep(MOMENT_US);
-        look_around(runner);
-    }
 }
 
 enum ta_status commands_run(struct command *commands, size_t count, unsigned jobs, bool stop_at_failure,
@@ -166,7 +171,7 @@ enum ta_status commands_run(struct command *commands, size_t count, unsigned job
     start_more(&runner);
     if (runner.running)
         g_main_loop_run(loop);
-    wait_for_word(&runner);
+    look_around(&runner);
     g_source_destroy(timer);
     g_main_context_pop_thread_default(context);
     return runner.cancelled ? ta_problem_set(why, TA_E_INTERRUPTED, "run it again", "interrupted") : TA_OK;

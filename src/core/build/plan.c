@@ -69,13 +69,17 @@ static const char *optimise_flag(const struct setup *setup) {
     return flags[setup->optimise];
 }
 
+static bool is_assembler(const char *source) {
+    return ends_with(source, ".S") || ends_with(source, ".s");
+}
+
 /* GCC's assembler wants the CSR and fence.i instructions asked for; clang's takes them always. They are asked of the
    assembler alone, since multilibs are named without them. */
 static void add_language_arguments(struct planner *planner, const char *source, struct texts *list) {
     const struct plan_inputs *in = planner->in;
     struct isa isa;
     char march[ISA_TEXT_BYTES];
-    if (!ends_with(source, ".S") && !ends_with(source, ".s")) {
+    if (!is_assembler(source)) {
         add(planner, list, "-std=gnu11");
         return;
     }
@@ -85,22 +89,47 @@ static void add_language_arguments(struct planner *planner, const char *source, 
     ADD_PRINTF(planner, list, "-Wa,-march=%s_zicsr_zifencei", march);
 }
 
+/* PATH as a compiler takes it for a path, not for an option or a file of options. */
+static const char *as_path(struct planner *planner, const char *path) {
+    static const char plain[] = "/._abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789";
+    return strchr(plain, *path) ? path : keep(planner, arena_printf(planner->arena, "./%s", path));
+}
+
+/* Where the object of NAME lies below the folder of objects: always below it, also that of a source outside. */
+static const char *object_name(struct planner *planner, const char *name) {
+    char *below = arena_text(planner->arena, name);
+    for (char *at = below; at && (at = strstr(at, "..")); at += 2)
+        if ((at == below || at[-1] == '/') && (!at[2] || at[2] == '/'))
+            at[0] = at[1] = '_';
+    return keep(planner, below);
+}
+
 static void plan_step(struct planner *planner, struct plan *plan, const struct texts *target,
                       const struct texts *common, const char *name, const char *source) {
     struct compile_step *step = &plan->steps[plan->count++];
+    const char *below = object_name(planner, name);
     step->name = keep(planner, name);
-    step->source = keep(planner, source);
-    step->object = keep(planner, arena_printf(planner->arena, "%s/%s.o", plan->out.objects, name));
-    step->dependencies = keep(planner, arena_printf(planner->arena, "%s/%s.d", plan->out.objects, name));
-    reserve(planner, &step->arguments, target->count + common->count + 8);
+    step->source = as_path(planner, keep(planner, source));
+    step->object = keep(planner, arena_printf(planner->arena, "%s/%s.o", plan->out.objects, below));
+    step->dependencies = keep(planner, arena_printf(planner->arena, "%s/%s.d", plan->out.objects, below));
+    reserve(planner, &step->arguments, target->count + common->count + 12);
     for (size_t i = 0; i < target->count; ++i)
         add(planner, &step->arguments, target->items[i]);
     add_language_arguments(planner, source, &step->arguments);
     for (size_t i = 0; i < common->count; ++i)
         add(planner, &step->arguments, common->items[i]);
-    const char *const tail[] = {"-MD", "-MF", step->dependencies, "-c", step->source, "-o", step->object};
+    if (is_assembler(source) && !is_gcc(planner->in->toolchain))
+        add(planner, &step->arguments, "-g0"); /* clang 14 would tell this computer's paths there */
+    const char *const tail[] = {"-MD", "-MT",        PLAN_RULE, "-MF",       step->dependencies,
+                                "-c",  step->source, "-o",      step->object};
     for (size_t i = 0; i < sizeof tail / sizeof *tail; ++i)
         add(planner, &step->arguments, tail[i]);
+}
+
+/* GCC hands its assembler the second alone. */
+static void map_path(struct planner *planner, struct texts *list, const char *from, const char *to) {
+    ADD_PRINTF(planner, list, "-ffile-prefix-map=%s=%s", from, to);
+    ADD_PRINTF(planner, list, "-fdebug-prefix-map=%s=%s", from, to);
 }
 
 /* What every source is compiled with. Paths that differ from computer to computer are mapped away, so that the same
@@ -109,21 +138,22 @@ static void plan_common(struct planner *planner, const struct plan *plan, struct
     const struct plan_inputs *in = planner->in;
     size_t folders = in->include.count;
     for (size_t i = 0; i < in->component_count; ++i)
-        folders += in->components[i]->include_paths.count + in->components[i]->roots.count;
-    reserve(planner, common, folders + in->project->defines.count + 16);
+        folders += in->components[i]->include_paths.count + 2 * in->components[i]->roots.count;
+    reserve(planner, common, folders + in->project->defines.count + 20);
     const char *const flags[] = {
         optimise_flag(in->setup), "-g", "-ffunction-sections", "-fdata-sections", "-fno-common", "-Wall", "-Wextra"};
     for (size_t i = 0; i < sizeof flags / sizeof *flags; ++i)
         add(planner, common, flags[i]);
+    map_path(planner, common, in->folder, ".");
+    map_path(planner, common, "./", "");
     for (size_t i = 0; i < in->component_count; ++i)
         for (size_t k = 0; k < in->components[i]->roots.count; ++k)
-            ADD_PRINTF(planner, common, "-ffile-prefix-map=%s=%s", in->components[i]->roots.items[k],
-                       component_origin(in->sdk, in->components[i]));
+            map_path(planner, common, in->components[i]->roots.items[k], component_origin(in->sdk, in->components[i]));
     for (size_t i = 0; i < in->project->defines.count; ++i)
         ADD_PRINTF(planner, common, "-D%s", in->project->defines.items[i]);
     ADD_PRINTF(planner, common, "-I%s", plan->out.generated);
     for (size_t i = 0; i < in->include.count; ++i)
-        ADD_PRINTF(planner, common, "-I%s", in->include.items[i]);
+        ADD_PRINTF(planner, common, "-I%s", as_path(planner, in->include.items[i]));
     for (size_t i = 0; i < in->component_count; ++i)
         for (size_t k = 0; k < in->components[i]->include_paths.count; ++k)
             ADD_PRINTF(planner, common, "-I%s", in->components[i]->include_paths.items[k]);

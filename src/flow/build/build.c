@@ -53,8 +53,7 @@ static enum ta_status compile(struct builder *builder) {
         if (build_state_is_current(builder->state, plan->steps[i].object, inputs))
             continue;
         steps[count] = &plan->steps[i];
-        commands[count].arguments = builder_arguments(builder, &plan->steps[i].arguments);
-        commands[count++].folder = builder->workspace.folder;
+        commands[count++] = builder_command(builder, &plan->steps[i].arguments);
     }
     builder->wanted = (unsigned)count + 2; /* and the note, and the link */
     enum ta_status status = builder_run(builder, commands, count);
@@ -145,6 +144,8 @@ static enum ta_status report_image(struct builder *builder) {
 static enum ta_status build_all(struct builder *builder) {
     enum ta_status status = check_licences(builder);
     if (!status)
+        status = builder_confine(builder);
+    if (!status)
         status = builder_generate(builder);
     if (!status)
         status = write_commands(builder);
@@ -201,6 +202,7 @@ enum ta_status ta_build_edited(struct ta_context *context, const char *folder, e
                      compiler_words[setup->compiler], setup->compiler_version);
         builder.state = build_state_open(workspace, &builder.toolchain, &builder.plan);
         status = build_all(&builder);
+        builder_unconfine(&builder);
         report_number(report, "errors", builder.errors);
         report_number(report, "warnings", builder.warnings);
         enum ta_status closed = build_state_close(builder.state, status ? NULL : why);

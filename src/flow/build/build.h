@@ -41,7 +41,17 @@ struct builder {
     const char *failed; /* the first source that did not compile */
     struct ta_identity identity;
     enum ta_edits edits;
+    struct confinement confinement; /* what compilers may read and write */
+    const char *temporary;
 };
+
+/* What the compilers of this build may read and write: the project, the SDK's folders and their own installation; the output
+   folder. Makes the temporary folder in it, which builder_unconfine takes away again. */
+enum ta_status builder_confine(struct builder *builder);
+void builder_unconfine(struct builder *builder);
+
+/* A compiler's command, made of ARGUMENTS. */
+struct command builder_command(struct builder *builder, const struct texts *arguments);
 
 /* Counts and passes on what a compiler said; WITH is the builder. */
 void builder_heard(const struct command *command, void *with);
@@ -49,9 +59,6 @@ void builder_heard(const struct command *command, void *with);
 /* Runs COUNT commands in the project, several at a time; one, made of ARGUMENTS. */
 enum ta_status builder_run(struct builder *builder, struct command *commands, size_t count);
 enum ta_status builder_run_one(struct builder *builder, const struct texts *arguments, struct command *command);
-
-/* ARGUMENTS as programs take them, with a null behind. */
-const char *const *builder_arguments(struct builder *builder, const struct texts *arguments);
 
 /* Writes TEXT, which is freed, to a file that is made from INPUTS; one that somebody edited is told. (generate.c) */
 enum ta_status builder_write(struct builder *builder, const char *path, const char *inputs, struct text *text);

@@ -148,8 +148,7 @@ static enum ta_status assemble_note(struct builder *builder) {
 /* What the linker says of an image that is too large is replaced by what the user needs to know. */
 static enum ta_status link_image(struct builder *builder, const char *inputs) {
     struct ta_context *context = builder->workspace.context;
-    struct command command = {.arguments = builder_arguments(builder, &builder->plan.link_arguments),
-                              .folder = builder->workspace.folder};
+    struct command command = builder_command(builder, &builder->plan.link_arguments);
     enum ta_status status = commands_run(&command, 1, 1, true, context_cancelled, context, NULL, NULL, builder->why);
     if (status) {
         commands_clear(&command, 1);

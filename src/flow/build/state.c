@@ -7,6 +7,8 @@
 #include <stdlib.h>
 #include <sys/stat.h>
 
+enum { DEPENDENCIES_BYTES = 16 << 20 };
+
 struct build_state {
     struct workspace *workspace;
     const struct toolchain *toolchain;
@@ -92,29 +94,34 @@ static bool add_file(GChecksum *sum, const struct build_state *state, const char
     return digest != NULL;
 }
 
-/* The files that a make rule "object: source header ..." names: blanks between, "\ " for a blank inside, lines joined
-   by a backslash at their end. */
+/* The files that a make rule "object: source header ..." names, as compilers write it: blanks between, lines joined by a
+   backslash at their end, "$$" for '$', and before a blank or a '#' that belongs to a name a backslash, with those that stand
+   before it doubled. Null when PATH holds no such rule. */
 static GPtrArray *read_dependencies(const char *path) {
     g_autofree char *text = NULL;
-    if (!g_file_get_contents(path, &text, NULL, NULL))
+    size_t length;
+    if (file_read(path, DEPENDENCIES_BYTES, &text, &length, NULL) || !g_str_has_prefix(text, PLAN_RULE ":"))
         return NULL;
-    const char *at = strstr(text, ": ");
     GPtrArray *files = g_ptr_array_new_with_free_func(g_free);
     g_autoptr(GString) word = g_string_new(NULL);
-    for (at = at ? at + 1 : ""; *at; ++at) {
-        bool escaped = at[0] == '\\' && at[1];
-        if (escaped && at[1] != '\n') {
-            g_string_append_c(word, *++at);
-            continue;
-        }
-        at += escaped;
-        if (escaped || g_ascii_isspace(*at)) {
-            if (word->len)
-                g_ptr_array_add(files, g_strdup(word->str));
-            g_string_truncate(word, 0);
-        } else {
+    const char *at = text + strlen(PLAN_RULE ":");
+    for (bool more = true; more;) {
+        size_t slashes = strspn(at, "\\");
+        char behind = at[slashes];
+        bool quotable = behind == ' ' || behind == '\t' || behind == '#', quoted = slashes % 2 && quotable;
+        size_t kept = quotable ? slashes / 2 : slashes - (slashes && behind == '\n');
+        for (size_t i = 0; i < kept; ++i)
+            g_string_append_c(word, '\\');
+        at += slashes;
+        more = *at != '\0';
+        if (quoted || (more && !g_ascii_isspace(*at))) {
+            at += at[0] == '$' && at[1] == '$';
             g_string_append_c(word, *at);
+        } else if (word->len) {
+            g_ptr_array_add(files, g_strdup(word->str));
+            g_string_truncate(word, 0);
         }
+        at += more;
     }
     return files;
 }

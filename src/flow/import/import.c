@@ -106,7 +106,9 @@ static enum ta_status write_settings(struct importer *importer) {
 }
 
 static enum ta_status put_in_place(struct importer *importer) {
-    if (importer->request->in_place || !g_rename(importer->work, importer->destination))
+    if (importer->request->in_place)
+        return project_note_in_place(importer->context, importer->work, importer->why);
+    if (!g_rename(importer->work, importer->destination))
         return TA_OK;
     return ta_problem_set(importer->why, TA_E_SYSTEM, "choose another folder", "cannot make %s: %s",
                           importer->destination, g_strerror(errno));

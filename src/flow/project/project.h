@@ -44,7 +44,12 @@ enum ta_status workspace_toolchains(struct workspace *workspace, const struct ta
 /* A path below the project's folder. */
 const char *workspace_path(struct workspace *workspace, const char *below);
 
-/* The files that PATTERNS of the manifest's KEY match. A pattern that matches nothing is a problem. */
+/* Whether PATH, which the manifest's KEY names, may be used: a plain file, or, with FOLDER, a folder or nothing yet, that really
+   lies in the project; outside too when the user imported it in place. TA_E_INPUT says what is wrong with it. */
+enum ta_status workspace_path_check(struct workspace *workspace, const char *key, const char *path, bool folder,
+                                    struct ta_problem *why);
+
+/* The files that PATTERNS of the manifest's KEY match, each checked. A pattern that matches nothing is a problem. */
 enum ta_status workspace_files(struct workspace *workspace, const char *key, const struct texts *patterns,
                                struct texts *files, struct ta_problem *why);
 
@@ -98,6 +103,10 @@ bool generated_is_edited(struct workspace *workspace, const char *path);
 
 /* Remembers the project in FOLDER, an absolute path, as the one that was configured last. */
 enum ta_status project_note(struct ta_context *context, const char *folder, struct ta_problem *why);
+
+/* That the user imported the project in FOLDER where it lies, so that it may read what lies outside; whether it is one. */
+enum ta_status project_note_in_place(struct ta_context *context, const char *folder, struct ta_problem *why);
+bool project_is_in_place(struct ta_context *context, const char *folder);
 
 /* The setup of the project that was configured last and is not FOLDER; false when there is none. */
 bool projects_last(struct ta_context *context, const char *folder, struct setup *setup);

@@ -11,6 +11,26 @@ enum ta_status project_note(struct ta_context *context, const char *folder, stru
                               (int64_t)g_get_real_time());
 }
 
+enum ta_status project_note_in_place(struct ta_context *context, const char *folder, struct ta_problem *why) {
+    struct store *store;
+    enum ta_status status = context_store_made(context, &store, why);
+    return status ? status : store_run(store, why, "INSERT OR REPLACE INTO in_place VALUES (?)", "s", folder);
+}
+
+static bool note_row(void *with, const struct store_row *row) {
+    (void)row;
+    *(bool *)with = true;
+    return false;
+}
+
+bool project_is_in_place(struct ta_context *context, const char *folder) {
+    struct store *store;
+    bool found = false;
+    if (!context_store(context, &store, NULL))
+        store_each(store, note_row, &found, NULL, "SELECT 1 FROM in_place WHERE folder = ?", "s", folder);
+    return found;
+}
+
 static bool add_folder(void *with, const struct store_row *row) {
     g_ptr_array_add(with, g_strdup(store_text(row, 0)));
     return true;

@@ -2,11 +2,15 @@
 
 #include "flow/store.h"
 #include "host/elf_file.h"
+#include "host/inside.h"
 #include "host/model_files.h"
 
 #include <stdlib.h>
 
 static const char manifest[] = "anchor.yaml";
+
+/* What we write to in a project. */
+static const char *const own_folders[] = {"out", ".tanchor"};
 
 /* The folder at or above FOLDER that holds a manifest, or null. */
 static char *find_project(const char *folder) {
@@ -53,6 +57,8 @@ enum ta_status workspace_open(struct ta_context *context, const char *folder, co
     workspace->manifest_name = is_here ? manifest : workspace_path(workspace, manifest);
     enum ta_status status = project_read(workspace_path(workspace, manifest), workspace->manifest_name, context->arena,
                                          &workspace->project, why);
+    for (size_t i = 0; !status && doing && i < G_N_ELEMENTS(own_folders); ++i)
+        status = inside_check_own(workspace->folder, own_folders[i], why);
     if (!status && doing)
         status = context_lock(workspace->context, workspace_path(workspace, ".tanchor"), workspace->folder, doing,
                               &workspace->lock, why);
@@ -126,22 +132,51 @@ enum ta_status workspace_toolchain(struct workspace *workspace, struct toolchain
                           compiler_words[setup->compiler], setup->compiler_version, others->str);
 }
 
+static enum ta_status bad_path(const struct workspace *workspace, struct ta_problem *why, const char *fix,
+                               const char *key, const char *path, const char *what) {
+    ta_problem_set(why, TA_E_INPUT, fix, "%s: %s %s", key, path, what);
+    ta_problem_at(why, workspace->manifest_name, 0, 0);
+    return TA_E_INPUT;
+}
+
+enum ta_status workspace_path_check(struct workspace *workspace, const char *key, const char *path, bool folder,
+                                    struct ta_problem *why) {
+    enum inside leads = inside_look(workspace->folder, path);
+    for (const char *at = path; *at; ++at)
+        if ((unsigned char)*at < ' ' || *at == 0x7f)
+            return bad_path(workspace, why, "rename it", key, path, "has a control character in its name");
+    if (leads == OUTSIDE && !project_is_in_place(workspace->context, workspace->folder))
+        return bad_path(workspace, why, "{import-in-place .} lets it read what lies outside", key, path,
+                        "leads out of the project");
+    if (leads == OUTSIDE) {
+        g_autofree char *full = g_canonicalize_filename(path, workspace->folder);
+        leads = g_file_test(full, G_FILE_TEST_IS_REGULAR) ? INSIDE_FILE
+                : g_file_test(full, G_FILE_TEST_IS_DIR)   ? INSIDE_FOLDER
+                                                          : INSIDE_NOTHING;
+    }
+    if (folder ? leads == INSIDE_FOLDER || leads == INSIDE_NOTHING : leads == INSIDE_FILE)
+        return TA_OK;
+    return bad_path(workspace, why, "add the file, or take it out of anchor.yaml", key, path,
+                    leads == INSIDE_NOTHING ? "does not exist"
+                    : folder                ? "is no folder"
+                                            : "is no plain file");
+}
+
 enum ta_status workspace_files(struct workspace *workspace, const char *key, const struct texts *patterns,
                                struct texts *files, struct ta_problem *why) {
     g_autoptr(GPtrArray) all = g_ptr_array_new();
     *files = (struct texts){0};
     for (size_t i = 0; i < patterns->count; ++i) {
         g_auto(GStrv) found = files_match(workspace->folder, patterns->items[i]);
-        bool exists = found[0] && g_file_test(workspace_path(workspace, found[0]), G_FILE_TEST_IS_REGULAR);
-        if (!exists) {
-            ta_problem_set(why, TA_E_INPUT, "add the file, or take it out of anchor.yaml", "%s: %s %s", key,
-                           patterns->items[i],
-                           strpbrk(patterns->items[i], "*?") ? "matches no file" : "does not exist");
-            ta_problem_at(why, workspace->manifest_name, 0, 0);
-            return TA_E_INPUT;
-        }
-        for (char **each = found; *each; ++each)
+        if (!found[0])
+            return bad_path(workspace, why, "add the file, or take it out of anchor.yaml", key, patterns->items[i],
+                            "matches no file");
+        for (char **each = found; *each; ++each) {
+            enum ta_status status = workspace_path_check(workspace, key, *each, false, why);
+            if (status)
+                return status;
             g_ptr_array_add(all, arena_text(workspace->context->arena, *each));
+        }
     }
     files->items = arena_alloc(workspace->context->arena, (all->len + 1) * sizeof *files->items);
     for (guint i = 0; i < all->len; ++i)
@@ -170,6 +205,7 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct toolchai
                               struct ta_problem *why) {
     struct plan_inputs inputs = {
         .project = &workspace->project,
+        .folder = workspace->folder,
         .sdk = &workspace->sdk,
         .setup = &workspace->setup,
         .profile = &workspace->profile,
@@ -178,6 +214,8 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct toolchai
         .has_assets = workspace->project.assets.count > 0,
     };
     enum ta_status status = workspace_files(workspace, "sources", &workspace->project.sources, &inputs.sources, why);
+    for (size_t i = 0; !status && i < inputs.include.count; ++i)
+        status = workspace_path_check(workspace, "include", inputs.include.items[i], true, why);
     if (!status)
         status = workspace_components(workspace, &inputs.components, &inputs.component_count, why);
     return status ? status : plan_make(workspace->context->arena, &inputs, plan, why);
