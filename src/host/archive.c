@@ -267,10 +267,10 @@ char *archive_read_entry(const char *path, const char *name, size_t limit, size_
         if (archive_read_next_header(archive, &entry) != ARCHIVE_OK)
             break;
         const char *found = archive_entry_pathname(entry);
-        if (!found || strcmp(found, name) || archive_entry_size(entry) < 0 ||
-            (uint64_t)archive_entry_size(entry) > limit)
+        if (!found || strcmp(found, name) || archive_entry_size(entry) < 0)
             continue;
-        size_t size = (size_t)archive_entry_size(entry);
+        bool fits = (uint64_t)archive_entry_size(entry) <= limit;
+        size_t size = fits ? (size_t)archive_entry_size(entry) : 0;
         bytes = g_malloc0(size + 1);
         la_ssize_t read = archive_read_data(archive, bytes, size);
         *length = read > 0 ? (size_t)read : 0;
@@ -297,8 +297,9 @@ static bool pack_file(struct archive *archive, const char *name, const char *byt
 
 enum ta_status archive_pack(const char *path, const char *root, const char *const *files,
                             const struct packed_text *texts, size_t count, struct ta_problem *why) {
-    g_autofree char *part = g_strdup_printf("%s.part-%d", path, (int)getpid());
+    g_autofree char *part = g_strconcat(path, ".part", NULL);
     struct archive *archive = archive_write_new();
+    unlink(part); /* of one that was killed */
     archive_write_set_format_pax_restricted(archive);
     archive_write_add_filter_gzip(archive);
     archive_write_set_filter_option(archive, "gzip", "timestamp", NULL);

@@ -26,7 +26,8 @@ bool archive_is_named(const char *path);
 enum ta_status archive_unpack(const char *path, const char *to, const struct archive_limits *limits,
                               const struct file_watch *watch, unsigned *files, struct ta_problem *why);
 
-/* Reads the entry NAME of the archive at PATH, of at most LIMIT bytes, into memory without unpacking anything. Null when there is none; freed with g_free, a zero follows its *LENGTH bytes. */
+/* Reads the entry NAME of the archive at PATH into memory without unpacking anything; one of more than LIMIT bytes reads as
+   empty. Null when there is none; freed with g_free, a zero follows its *LENGTH bytes. */
 char *archive_read_entry(const char *path, const char *name, size_t limit, size_t *length);
 
 /* A file that is packed from memory. */

@@ -107,19 +107,29 @@ static bool write_all(int file, const char *bytes, size_t length) {
     return true;
 }
 
+/* The new file has no name while it is written, where the file system can do that: nothing stays behind when this process
+   is killed. Its name then is the same for everybody, so that one that stays behind all the same goes the next time. */
 static enum ta_status write_with_mode(const char *path, const void *bytes, size_t length, mode_t mode,
                                       struct ta_problem *why) {
-    g_autofree char *part = g_strdup_printf("%s.part-%d", path, (int)getpid());
-    unlink(part); /* of a process of the same number that was killed */
-    int file = open(part, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, mode);
+    g_autofree char *part = g_strconcat(path, ".part", NULL), *folder = g_path_get_dirname(path);
+    int file = open(folder, O_WRONLY | O_TMPFILE | O_CLOEXEC, mode);
+    bool nameless = file >= 0;
+    unlink(part);
+    if (!nameless)
+        file = open(part, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, mode);
+    g_autofree char *itself = g_strdup_printf("/proc/self/fd/%d", file);
     bool good = file >= 0 && write_all(file, bytes, length);
+    while (good && nameless && linkat(AT_FDCWD, itself, AT_FDCWD, part, AT_SYMLINK_FOLLOW)) {
+        good = errno == EEXIST;
+        unlink(part); /* another process writes the same file */
+    }
     int error = errno;
     if (file >= 0 && close(file) && good) {
         good = false;
         error = errno;
     }
-    if (good && !rename(part, path))
-        return TA_OK;
+    if (good && (!rename(part, path) || (nameless && errno == ENOENT)))
+        return TA_OK; /* without its name, another process has just put its own there */
     errno = good ? errno : error;
     enum ta_status status = failed(why, "write", path);
     unlink(part);

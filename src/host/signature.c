@@ -4,6 +4,7 @@
 #include <openssl/evp.h>
 #include <openssl/pem.h>
 #include <openssl/x509.h>
+#include <string.h>
 
 enum { SIGNATURE_BYTES = 64, KEY_BYTES = 65536 };
 
@@ -48,7 +49,10 @@ enum ta_status signature_make(const char *key_file, const void *bytes, size_t le
 bool signature_is_by(const char *key_file, const void *bytes, size_t length, const char *signature) {
     gsize size = 0;
     g_autofree guchar *raw = g_base64_decode(signature, &size);
-    EVP_PKEY *key = size == SIGNATURE_BYTES ? read_key(key_file, false) : NULL;
+    g_autofree char *again = g_base64_encode(raw, size);
+    size_t text = strlen(again);
+    bool whole = !strncmp(signature, again, text) && (!signature[text] || !strcmp(signature + text, "\n"));
+    EVP_PKEY *key = whole && size == SIGNATURE_BYTES ? read_key(key_file, false) : NULL;
     EVP_MD_CTX *context = key ? EVP_MD_CTX_new() : NULL;
     bool good = context && EVP_DigestVerifyInit(context, NULL, NULL, NULL, key) == 1 &&
                 EVP_DigestVerify(context, raw, size, bytes, length) == 1;

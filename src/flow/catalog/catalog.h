@@ -86,10 +86,10 @@ enum ta_status package_describe(struct ta_context *context, struct catalog_item 
 /* Where NAME's VERSION is, or would be, installed. Freed with g_free. */
 char *package_folder(const struct ta_context *context, const char *name, const char *version);
 
-/* Checks and installs the package or bundle in FILE. FROM (null: a file of the user) is how problems call a package that was
-   downloaded, which must be signed. */
-enum ta_status package_install(struct ta_context *context, const char *file, const char *from, struct ta_report *report,
-                               struct ta_problem *why);
+/* Checks and installs the package or bundle in FILE: all of it, or nothing. FROM and WANTED (null: a file of the user) are how
+   problems call a package that was downloaded, and what it must be; it must be signed, too. */
+enum ta_status package_install(struct ta_context *context, const char *file, const char *from,
+                               const struct package *wanted, struct ta_report *report, struct ta_problem *why);
 
 /* "lamps 8", "button A", "console": what PROFILE provides. */
 struct texts package_connectors(struct arena *arena, const struct ta_profile *profile);

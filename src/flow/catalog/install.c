@@ -1,12 +1,13 @@
 /* Installing packages beside those that are there, in packages/NAME-VERSION/, each laid out like the catalog. */
 #include "flow/catalog/catalog.h"
+
+#include "host/growing.h"
 #include "host/model_files.h"
 #include "host/signature.h"
 #include "tameanchor/catalog.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>
-#include <unistd.h>
 
 /* Where the files of a package may lie. */
 static bool is_at_home(const struct package *package, const char *path) {
@@ -68,30 +69,16 @@ static enum ta_status check_signature(struct ta_context *context, const char *fi
                           "%s: its signature is by no publisher whose key is known here", label);
 }
 
-/* Checks and installs what was unpacked into GROWING, signed BY (null: not). With OTHERS, a package that is installed already
-   is no problem. */
-static enum ta_status install_unpacked(struct ta_context *context, const char *file, const char *growing,
-                                       const char *by, bool others, struct ta_report *report, struct ta_problem *why) {
+/* A package that was unpacked and found right, beside those that are installed. */
+struct arrival {
     struct package package;
-    g_autofree char *yaml = g_build_filename(growing, PACKAGE_MANIFEST, NULL);
-    enum ta_status status = package_read(yaml, PACKAGE_MANIFEST, context->arena, &package, why);
-    if (!status)
-        status = check_contents(file, growing, &package, why);
-    g_autofree char *folder = status ? NULL : package_folder(context, package.package, package.version);
-    bool there = folder && g_file_test(folder, G_FILE_TEST_EXISTS);
-    g_autofree char *fix = g_strdup_printf("{remove %s@%s} takes it away first", package.package, package.version);
-    if (there && others)
-        report_add(report, TA_LEVEL_NOTE, "installed", NULL, "%s %s, before already", package.package, package.version);
-    else if (there)
-        status = ta_problem_set(why, TA_E_NO, fix, "%s %s is installed already", package.package, package.version);
-    else if (!status && g_rename(growing, folder))
-        status = ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot make %s: %s", folder, g_strerror(errno));
-    else if (!status)
-        report_add(report, TA_LEVEL_OK, "installed", NULL, "%s %s, %zu file%s, every digest is right, %s%s",
-                   package.package, package.version, package.files.count, package.files.count == 1 ? "" : "s",
-                   by ? "signed by " : "not signed", by ? by : "");
-    catalog_changed(context);
-    return status;
+    char *growing, *by; /* where it lies, and whose key signed it (null: nobody's) */
+};
+
+static void arrival_clear(gpointer with) {
+    struct arrival *arrival = with;
+    g_free(arrival->growing);
+    g_free(arrival->by);
 }
 
 static enum ta_status unpack(struct ta_context *context, const char *file, const char *growing,
@@ -103,43 +90,78 @@ static enum ta_status unpack(struct ta_context *context, const char *file, const
     return status ? status : archive_unpack(file, growing, &limits, &watch, &count, why);
 }
 
-static enum ta_status install_one(struct ta_context *context, const char *file, const char *label, const char *growing,
-                                  bool is_signed, bool others, struct ta_report *report, struct ta_problem *why) {
-    g_autofree char *by = NULL;
-    enum ta_status status = check_signature(context, file, label, is_signed, &by, why);
+/* A depot's package must be signed, and be the one that was WANTED (null: any will do). LABEL is how problems call it. */
+static enum ta_status examine(struct ta_context *context, const char *file, const char *label,
+                              const struct package *wanted, struct arrival *arrival, struct ta_problem *why) {
+    struct package *package = &arrival->package;
+    g_autofree char *yaml = g_build_filename(arrival->growing, PACKAGE_MANIFEST, NULL);
+    enum ta_status status = check_signature(context, file, label, wanted != NULL, &arrival->by, why);
     if (!status)
-        status = unpack(context, file, growing, why);
+        status = unpack(context, file, arrival->growing, why);
     if (!status)
-        status = install_unpacked(context, label, growing, by, others, report, why);
-    folder_remove(growing);
-    return status;
+        status = package_read(yaml, PACKAGE_MANIFEST, context->arena, package, why);
+    if (!status && wanted &&
+        (package->kind != wanted->kind || strcmp(package->package, wanted->package) ||
+         strcmp(package->version, wanted->version)))
+        status = ta_problem_set(why, TA_E_INPUT, "tell the depot's keeper", "%s: it holds %s %s", label,
+                                package->package, package->version);
+    return status ? status : check_contents(label, arrival->growing, package, why);
 }
 
-static enum ta_status install_bundle(struct ta_context *context, const char *file, const char *growing,
-                                     struct ta_report *report, struct ta_problem *why) {
-    enum ta_status status = unpack(context, file, growing, why);
-    g_auto(GStrv) files = status ? NULL : files_match(growing, "*.tar.gz");
-    g_autofree char *inner = g_strconcat(growing, "-package", NULL);
-    for (char **each = files; each && !status && *each; ++each) {
-        g_autofree char *path = g_build_filename(growing, *each, NULL);
-        status = install_one(context, path, path, inner, false, true, report, why);
+/* Where it stands from now on. With OTHERS, a package that is installed already is no problem. */
+static enum ta_status settle(struct ta_context *context, const struct arrival *arrival, bool others,
+                             struct ta_report *report, struct ta_problem *why) {
+    const struct package *package = &arrival->package;
+    g_autofree char *folder = package_folder(context, package->package, package->version);
+    g_autofree char *fix = g_strdup_printf("{remove %s@%s} takes it away first", package->package, package->version);
+    bool there = g_file_test(folder, G_FILE_TEST_EXISTS);
+    if (there && !others)
+        return ta_problem_set(why, TA_E_NO, fix, "%s %s is installed already", package->package, package->version);
+    if (!there && g_rename(arrival->growing, folder))
+        return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot make %s: %s", folder, g_strerror(errno));
+    if (there)
+        report_add(report, TA_LEVEL_NOTE, "installed", NULL, "%s %s, before already", package->package,
+                   package->version);
+    else
+        report_add(report, TA_LEVEL_OK, "installed", NULL, "%s %s, %zu file%s, every digest is right, %s%s",
+                   package->package, package->version, package->files.count, package->files.count == 1 ? "" : "s",
+                   arrival->by ? "signed by " : "not signed", arrival->by ? arrival->by : "");
+    return TA_OK;
+}
+
+/* Examines FILE, or with BUNDLE each package of it; all must be right before the first is installed. */
+static enum ta_status install(struct ta_context *context, const char *file, const char *label,
+                              const struct package *wanted, bool bundle, const struct growing *growing,
+                              struct ta_report *report, struct ta_problem *why) {
+    g_autoptr(GArray) arrivals = g_array_new(FALSE, TRUE, sizeof(struct arrival));
+    enum ta_status status = bundle ? unpack(context, file, growing->content, why) : TA_OK;
+    g_auto(GStrv) inner = bundle && !status ? files_match(growing->content, "*.tar.gz") : NULL;
+    guint count = inner ? g_strv_length(inner) : 1;
+    g_array_set_clear_func(arrivals, arrival_clear);
+    g_array_set_size(arrivals, count);
+    for (guint i = 0; !status && i < count; ++i) {
+        struct arrival *arrival = &g_array_index(arrivals, struct arrival, i);
+        g_autofree char *path = inner ? g_build_filename(growing->content, inner[i], NULL) : g_strdup(file);
+        arrival->growing = g_strdup_printf("%s/package-%u", growing->folder, i);
+        status = examine(context, path, inner ? inner[i] : label, wanted, arrival, why);
     }
-    folder_remove(growing);
+    for (guint i = 0; !status && i < count; ++i)
+        status = settle(context, &g_array_index(arrivals, struct arrival, i), bundle, report, why);
+    catalog_changed(context);
     return status;
 }
 
-enum ta_status package_install(struct ta_context *context, const char *file, const char *from, struct ta_report *report,
-                               struct ta_problem *why) {
+enum ta_status package_install(struct ta_context *context, const char *file, const char *from,
+                               const struct package *wanted, struct ta_report *report, struct ta_problem *why) {
     g_autofree char *packages = g_build_filename(context->home, "packages", NULL);
-    g_autofree char *growing = g_strdup_printf("%s/.growing-%d", packages, (int)getpid());
+    struct growing growing;
     size_t length;
     g_autofree char *list = from ? NULL : archive_read_entry(file, BUNDLE_LIST, 1 << 20, &length);
-    enum ta_status status = folder_make(packages, why);
-    folder_remove(growing);
-    if (status)
-        return status;
-    return list ? install_bundle(context, file, growing, report, why)
-                : install_one(context, file, from ? from : file, growing, from != NULL, false, report, why);
+    enum ta_status status = growing_begin(packages, &growing, why);
+    if (!status)
+        status = install(context, file, from ? from : file, wanted, list != NULL, &growing, report, why);
+    growing_end(&growing);
+    return status;
 }
 
 /* Publishers. */

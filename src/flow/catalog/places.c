@@ -1,6 +1,7 @@
 #include "flow/catalog/catalog.h"
 
 #include "flow/store.h"
+#include "host/growing.h"
 #include "host/model_files.h"
 
 #include <errno.h>
@@ -127,15 +128,16 @@ static char *unpacked_archive(struct ta_context *context, const char *path, stru
     bytes_sha256(state, strlen(state), digest);
     g_autofree char *above = g_build_filename(context->cache, "catalogs", NULL);
     g_autofree char *folder = g_strdup_printf("%s/%.16s", above, digest);
-    g_autofree char *growing = g_strdup_printf("%s.part-%d", folder, (int)getpid());
+    struct growing growing = {0};
     const struct file_watch watch = context_watch(context, NULL, NULL);
     struct archive_limits limits;
     if (!g_file_test(folder, G_FILE_TEST_IS_DIR)) {
-        if (folder_make(above, why) || context_limits(context, &limits, why) ||
-            archive_unpack(path, growing, &limits, &watch, &files, why))
+        bool good = !growing_begin(above, &growing, why) && !context_limits(context, &limits, why) &&
+                    !archive_unpack(path, growing.content, &limits, &watch, &files, why);
+        bool placed = good && !g_rename(growing.content, folder);
+        growing_end(&growing);
+        if (!placed && !g_file_test(folder, G_FILE_TEST_IS_DIR)) /* which another process may have placed */
             return NULL;
-        if (g_rename(growing, folder))
-            folder_remove(growing); /* another process was faster */
     }
     char *root = catalog_root(folder);
     if (!root)

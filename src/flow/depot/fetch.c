@@ -18,7 +18,7 @@ enum ta_status fetch_offer(struct ta_context *context, const struct offer *offer
     if (!status)
         status = depot_download(context, offer, path, why);
     if (!status) {
-        status = package_install(context, path, from, report, why);
+        status = package_install(context, path, from, &offer->package, report, why);
         g_unlink(path); /* installed, or never to be */
     }
     return status;

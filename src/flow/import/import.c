@@ -2,13 +2,10 @@
    it is whole and checked, so that a destination is there completely or not at all. */
 #include "flow/import/import.h"
 #include "flow/durations.h"
+#include "host/growing.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>
-#include <signal.h>
-#include <stdio.h>
-#include <stdlib.h>
-#include <unistd.h>
 
 /* What builds leave in a project stays behind. */
 static const char *const left_behind[] = {"out", ".tanchor", ".git", NULL};
@@ -25,29 +22,13 @@ static enum ta_status check_destination(const char *source, const char *destinat
     return TA_OK;
 }
 
-/* Where the copy grows: .NAME.import-PID beside the destination. Those of imports that were killed are removed. */
-static char *growing_folder(const char *destination) {
-    g_autofree char *above = g_path_get_dirname(destination);
-    g_autofree char *name = g_path_get_basename(destination);
-    g_autofree char *prefix = g_strdup_printf(".%s.import-", name);
-    g_autoptr(GDir) entries = g_dir_open(above, 0, NULL);
-    for (const char *entry; entries && (entry = g_dir_read_name(entries));) {
-        if (!g_str_has_prefix(entry, prefix))
-            continue;
-        pid_t owner = (pid_t)strtol(entry + strlen(prefix), NULL, 10);
-        g_autofree char *left = g_build_filename(above, entry, NULL);
-        if (owner == getpid() || (kill(owner, 0) && errno == ESRCH))
-            folder_remove(left);
-    }
-    return g_strdup_printf("%s/%s%d", above, prefix, (int)getpid());
-}
-
 /* One import. WORK is the folder where the project is made ready: the growing copy, what was unpacked, or the user's own. */
 struct importer {
     struct ta_context *context;
     const struct ta_import *request;
     struct source source;
-    char *destination, *growing, *work;
+    char *destination, *work;
+    struct growing growing;
     struct ta_report *report;
     struct ta_problem *why, found; /* WHY points to FOUND, which is told when all is over */
 };
@@ -61,7 +42,7 @@ static enum ta_status prepare_work(struct importer *importer) {
         return TA_OK;
     }
     enum ta_status status = check_destination(source->root, importer->destination, importer->why);
-    importer->work = g_strdup(importer->growing);
+    importer->work = g_strdup(importer->growing.content);
     g_autofree char *key = g_strdup_printf("copy %s", source->root);
     duration_start(&duration, importer->context, "copying", key, 0, 0);
     const struct file_watch watch = context_watch(importer->context, duration_progress, &duration);
@@ -108,17 +89,17 @@ static enum ta_status write_settings(struct importer *importer) {
 static enum ta_status put_in_place(struct importer *importer) {
     if (importer->request->in_place)
         return project_note_in_place(importer->context, importer->work, importer->why);
-    if (!g_rename(importer->work, importer->destination))
-        return TA_OK;
-    return ta_problem_set(importer->why, TA_E_SYSTEM, "choose another folder", "cannot make %s: %s",
-                          importer->destination, g_strerror(errno));
+    if (g_rename(importer->work, importer->destination))
+        return ta_problem_set(importer->why, TA_E_SYSTEM, "choose another folder", "cannot make %s: %s",
+                              importer->destination, g_strerror(errno));
+    return TA_OK;
 }
 
 static enum ta_status import(struct importer *importer) {
     const struct source *source = &importer->source;
     const struct ta_import *request = importer->request;
-    enum ta_status status =
-        source_open(importer->context, request, importer->growing, &importer->source, importer->report, importer->why);
+    enum ta_status status = source_open(importer->context, request, importer->growing.content, &importer->source,
+                                        importer->report, importer->why);
     if (!status && request->in_place && (source->staged || source->is_example))
         status = ta_problem_set(importer->why, TA_E_USAGE, "leave it out",
                                 "{option in-place} goes with a folder of your own");
@@ -163,16 +144,14 @@ enum ta_status ta_import(struct ta_context *context, const struct ta_import *ask
     status = request.in_place ? TA_OK : check_destination(NULL, importer.destination, importer.why);
     g_autofree char *above = g_path_get_dirname(importer.destination);
     if (!status && !request.in_place)
-        status = folder_make(above, importer.why);
-    importer.growing = growing_folder(importer.destination);
+        status = growing_begin(above, &importer.growing, importer.why);
     if (!status)
         status = import(&importer);
     if (!status)
         report_import(&importer);
-    folder_remove(importer.growing);
+    growing_end(&importer.growing);
     source_close(&importer.source);
     g_free(importer.destination);
-    g_free(importer.growing);
     g_free(importer.work);
     if (status)
         ta_problem_copy(why, &importer.found);

@@ -13,7 +13,7 @@ enum ta_status ta_package_add(struct ta_context *context, const char *file, stru
     struct step step = step_begin(context, report);
     bool is_path = strchr(file, '/') || archive_is_named(file) || g_file_test(file, G_FILE_TEST_EXISTS);
     enum ta_status status =
-        is_path ? package_install(context, file, NULL, report, why) : fetch_named(context, file, report, why);
+        is_path ? package_install(context, file, NULL, NULL, report, why) : fetch_named(context, file, report, why);
     if (!status)
         report_next(report, "{list}");
     return step_end(&step, status);
