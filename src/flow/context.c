@@ -75,6 +75,13 @@ unsigned context_patience_s(const struct ta_context *context) {
                                                                                        : preferences.patience_s;
 }
 
+unsigned context_transfer_s(const struct ta_context *context) {
+    enum { TRANSFER_S = 900 };
+    struct preferences preferences;
+    return context_preferences(context, &preferences, NULL) || !preferences.transfer_s ? TRANSFER_S
+                                                                                       : preferences.transfer_s;
+}
+
 static void tell_waiting(void *with, const char *who) {
     g_autofree char *what = g_strdup_printf("waiting: %s is at work here", who);
     context_doing(with, what, 0, 0);

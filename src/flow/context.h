@@ -62,6 +62,9 @@ enum ta_status context_preferences(const struct ta_context *context, struct pref
 /* How many seconds a silent depot or another process is waited for: what preferences.yaml says, else 15. */
 unsigned context_patience_s(const struct ta_context *context);
 
+/* How many seconds one transfer from elsewhere may take, however steadily it goes on: what preferences.yaml says, else 900. */
+unsigned context_transfer_s(const struct ta_context *context);
+
 /* Takes the turn in FOLDER, which is made when it is not there; problems call it WHAT. Let go by lock_release. */
 enum ta_status context_lock(struct ta_context *context, const char *folder, const char *what, const char *doing,
                             struct lock *lock, struct ta_problem *why);

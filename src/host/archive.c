@@ -218,32 +218,37 @@ static enum ta_status unpack_all(struct unpack *unpack, const struct file_watch 
     return status;
 }
 
-static struct archive *open_archive(const char *path) {
+static void close_archive(struct archive *archive, int file) {
+    archive_read_free(archive);
+    close(file);
+}
+
+/* Null when it is none, or no plain file. */
+static struct archive *open_archive(const char *path, int *file) {
+    if (file_open(path, file, NULL))
+        return NULL;
     struct archive *archive = archive_read_new();
     archive_read_support_format_zip(archive);
     archive_read_support_format_tar(archive);
     archive_read_support_filter_gzip(archive);
     archive_read_support_filter_xz(archive);
     archive_read_support_filter_zstd(archive);
-    if (archive_read_open_filename(archive, path, BLOCK_BYTES) == ARCHIVE_OK)
+    if (archive_read_open_fd(archive, *file, BLOCK_BYTES) == ARCHIVE_OK)
         return archive;
-    archive_read_free(archive);
+    close_archive(archive, *file);
     return NULL;
 }
 
 enum ta_status archive_unpack(const char *path, const char *to, const struct archive_limits *limits,
                               const struct file_watch *watch, unsigned *files, struct ta_problem *why) {
-    struct stat about;
-    if (stat(path, &about) || !S_ISREG(about.st_mode))
-        return ta_problem_set(why, TA_E_INPUT, "check the path", "%s is no file", path);
-    struct unpack unpack = {.path = path,
-                            .to = to,
-                            .limits = limits,
-                            .archive = open_archive(path),
-                            .archive_bytes = (uint64_t)about.st_size,
-                            .why = why};
+    int file = -1;
+    struct stat about = {0};
+    struct unpack unpack = {.path = path, .to = to, .limits = limits, .archive = open_archive(path, &file), .why = why};
     if (!unpack.archive)
-        return ta_problem_set(why, TA_E_INPUT, "fetch it again", "%s: it is no zip or tar archive", path);
+        return ta_problem_set(why, TA_E_INPUT, "check the path, or fetch it again", "%s is no zip or tar archive",
+                              path);
+    fstat(file, &about);
+    unpack.archive_bytes = (uint64_t)about.st_size;
     unpack.seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
     unpack.folders = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     unpack.links = g_ptr_array_new_with_free_func(g_free);
@@ -254,13 +259,14 @@ enum ta_status archive_unpack(const char *path, const char *to, const struct arc
     g_hash_table_destroy(unpack.seen);
     g_hash_table_destroy(unpack.folders);
     g_ptr_array_free(unpack.links, TRUE);
-    archive_read_free(unpack.archive);
+    close_archive(unpack.archive, file);
     return status;
 }
 
 char *archive_read_entry(const char *path, const char *name, size_t limit, size_t *length) {
     static const int64_t looked_through = INT64_C(1) << 30; /* what is unpacked to find it, in memory block by block */
-    struct archive *archive = open_archive(path);
+    int file;
+    struct archive *archive = open_archive(path, &file);
     struct archive_entry *entry;
     char *bytes = NULL;
     while (archive && !bytes && archive_filter_bytes(archive, 0) < looked_through) {
@@ -276,7 +282,7 @@ char *archive_read_entry(const char *path, const char *name, size_t limit, size_
         *length = read > 0 ? (size_t)read : 0;
     }
     if (archive)
-        archive_read_free(archive);
+        close_archive(archive, file);
     return bytes;
 }
 

@@ -242,6 +242,11 @@ static const struct field preferences_shape[] = {
      .offset = offsetof(MODEL, patience_s),
      .minimum = 1,
      .maximum = 3600},
+    {.key = "transfer-seconds",
+     .kind = FIELD_COUNT,
+     .offset = offsetof(MODEL, transfer_s),
+     .minimum = 1,
+     .maximum = 86400},
     {.key = "archive-ratio", .kind = FIELD_WHOLE, .offset = offsetof(MODEL, archive_ratio), .minimum = 1},
     END,
 };

@@ -130,6 +130,8 @@ char *build_state_step_inputs(struct build_state *state, const struct compile_st
     g_autoptr(GPtrArray) files = read_dependencies(workspace_path(state->workspace, step->dependencies));
     if (!files || !files->len)
         return NULL;
+    g_free(files->pdata[0]);
+    files->pdata[0] = g_strdup(step->source); /* which is the first: clang 14 writes '\\' in it as '/' */
     return build_state_inputs(state, &step->arguments, (const char *const *)files->pdata, files->len);
 }
 

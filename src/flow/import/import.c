@@ -3,11 +3,12 @@
 #include "flow/import/import.h"
 #include "flow/durations.h"
 #include "host/growing.h"
+#include "host/inside.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>
 
-/* What builds leave in a project stays behind. */
+/* What builds left in a project is not taken for the user's own. */
 static const char *const left_behind[] = {"out", ".tanchor", ".git", NULL};
 
 /* SOURCE may be null when it is not known yet. */
@@ -39,7 +40,11 @@ static enum ta_status prepare_work(struct importer *importer) {
     unsigned files;
     if (importer->request->in_place || source->staged) {
         importer->work = g_strdup(source->root);
-        return TA_OK;
+        for (size_t i = 0; !importer->request->in_place && left_behind[i]; ++i) {
+            g_autofree char *left = g_build_filename(importer->work, left_behind[i], NULL);
+            folder_remove(left);
+        }
+        return importer->request->in_place ? TA_OK : inside_check(importer->work, source->about, importer->why);
     }
     enum ta_status status = check_destination(source->root, importer->destination, importer->why);
     importer->work = g_strdup(importer->growing.content);
@@ -51,6 +56,18 @@ static enum ta_status prepare_work(struct importer *importer) {
     if (!status)
         duration_end(&duration, 0);
     return status;
+}
+
+/* Somebody else's setup is a proposal: {configure} starts from it, and no build takes it for what the user chose. */
+static enum ta_status take_proposal(struct importer *importer) {
+    g_autofree char *setup = g_build_filename(importer->work, "setup.yaml", NULL);
+    g_autofree char *proposal = g_build_filename(importer->work, PROPOSED_SETUP, NULL);
+    if (importer->request->in_place || !g_file_test(setup, G_FILE_TEST_EXISTS | G_FILE_TEST_IS_SYMLINK))
+        return TA_OK;
+    if (g_rename(setup, proposal))
+        return ta_problem_set(importer->why, TA_E_SYSTEM, NULL, "cannot rename %s: %s", setup, g_strerror(errno));
+    report_add(importer->report, TA_LEVEL_NOTE, "setup", NULL, "its setup.yaml is a proposal, now " PROPOSED_SETUP);
+    return TA_OK;
 }
 
 /* Problems name files where the user knows them, not where they grow. */
@@ -107,6 +124,8 @@ static enum ta_status import(struct importer *importer) {
         report_add(importer->report, TA_LEVEL_OK, "from", NULL, "%s", source->about);
         status = prepare_work(importer);
     }
+    if (!status)
+        status = take_proposal(importer);
     if (!status)
         status = check_work(importer);
     if (!status)

@@ -2,15 +2,10 @@
 
 #include "flow/durations.h"
 #include "flow/setup/setup.h"
-#include "host/commands.h"
+#include "host/git.h"
+#include "host/inside.h"
 
-static bool is_repository(const char *source) {
-    static const char *const schemes[] = {"https://", "http://", "ssh://", "git://", "file://", "git@"};
-    for (size_t i = 0; i < G_N_ELEMENTS(schemes); ++i)
-        if (g_str_has_prefix(source, schemes[i]))
-            return true;
-    return g_str_has_suffix(source, ".git");
-}
+#include <stdlib.h>
 
 char *source_name(const char *source) {
     static const char *const endings[] = {".git", ".zip", ".tgz", ".gz", ".xz", ".zst", ".tar"};
@@ -25,52 +20,23 @@ char *source_name(const char *source) {
 
 /* Bringing. */
 
-/* The real git, with nothing of the repository's run: no hooks, no submodules, no prompt. */
 static enum ta_status clone_repository(struct ta_context *context, const struct ta_import *request, const char *staging,
                                        struct source *source, struct ta_problem *why) {
-    const char *clone_arguments[16] = {"git",
-                                       "-c",
-                                       "core.hooksPath=/dev/null",
-                                       "-c",
-                                       "protocol.ext.allow=never",
-                                       "clone",
-                                       "--quiet",
-                                       "--depth=1",
-                                       "--no-recurse-submodules",
-                                       "--single-branch"};
-    size_t count = 10;
-    if (request->ref) {
-        clone_arguments[count++] = "--branch";
-        clone_arguments[count++] = request->ref;
-    }
-    clone_arguments[count++] = "--";
-    clone_arguments[count++] = request->source;
-    clone_arguments[count++] = staging;
-    const char *head_arguments[] = {"git", "-C", staging, "rev-parse", "--short=12", "HEAD", NULL};
-    struct command commands[2] = {{.arguments = clone_arguments}, {.arguments = head_arguments}};
-    g_autofree char *key = g_strdup_printf("clone %s", request->source);
+    g_autofree char *shown = git_shown(request->source), *key = g_strconcat("clone ", shown, NULL), *commit = NULL;
+    const struct git_clone clone = {.source = request->source,
+                                    .ref = request->ref,
+                                    .to = staging,
+                                    .patience_s = context_patience_s(context),
+                                    .limit_s = context_transfer_s(context),
+                                    .cancelled = context_cancelled,
+                                    .with = context};
     struct duration_watch duration;
     duration_start(&duration, context, "cloning", key, 0, 0);
-    enum ta_status status = commands_run(commands, 2, 1, true, context_cancelled, context, NULL, NULL, why);
-    if (!status && !commands[0].ran)
-        status =
-            ta_problem_set(why, TA_E_SYSTEM, "sudo apt-get install git", "git cannot be run: %s", commands[0].errors);
-    if (!status && commands[0].exit_code) {
-        g_auto(GStrv) lines = g_strsplit(g_strchomp(commands[0].errors), "\n", -1);
-        guint last = g_strv_length(lines);
-        bool no_ref = request->ref && strstr(commands[0].errors, "Remote branch");
-        status = no_ref ? ta_problem_set(why, TA_E_INPUT, "git ls-remote lists its branches and tags",
-                                         "%s has no branch or tag \"%s\"", request->source, request->ref)
-                        : ta_problem_set(why, TA_E_SYSTEM, "check the address", "git cannot clone %s: %s",
-                                         request->source, last ? lines[last - 1] : "");
-    }
+    enum ta_status status = git_clone(&clone, &commit, why);
     if (!status) {
-        g_autofree char *history = g_build_filename(staging, ".git", NULL);
-        folder_remove(history);
-        source->about = g_strdup_printf("%s at %s", request->source, g_strchomp(commands[1].output));
+        source->about = g_strdup_printf("%s at %s", shown, commit);
         duration_end(&duration, 0);
     }
-    commands_clear(commands, 2);
     source->root = g_strdup(staging);
     source->staged = true;
     return status;
@@ -129,7 +95,7 @@ static enum ta_status bring(struct ta_context *context, const struct ta_import *
                             struct source *source, struct ta_report *report, struct ta_problem *why) {
     const char *name = request->source;
     bool is_path = strchr(name, '/') || name[0] == '.', is_folder = g_file_test(name, G_FILE_TEST_IS_DIR);
-    if (is_repository(name) || (is_folder && request->ref))
+    if (git_is_address(name) || (is_folder && request->ref))
         return clone_repository(context, request, staging, source, why);
     if (request->ref)
         return ta_problem_set(why, TA_E_USAGE, "leave it out", "{option ref} goes with a repository, which %s is not",
@@ -157,10 +123,11 @@ static bool has_manifest(const char *folder) {
     return g_file_test(manifest, G_FILE_TEST_IS_REGULAR);
 }
 
+/* To the folder that BELOW leads to, which is never a link: it may be moved. */
 static void descend(struct source *source, const char *below) {
-    char *root = g_build_filename(source->root, below, NULL);
+    g_autofree char *joined = g_build_filename(source->root, below, NULL), *real = realpath(joined, NULL);
     g_free(source->root);
-    source->root = root;
+    source->root = g_strdup(real ? real : joined);
 }
 
 /* The folder above FOLDER that is a project, or null. */
@@ -180,10 +147,18 @@ static char *project_above(const char *folder) {
 static enum ta_status find_below(struct source *source, const char *name, struct ta_problem *why) {
     static const char *const patterns[] = {"*/anchor.yaml", "*/*/anchor.yaml"};
     g_autoptr(GPtrArray) found = g_ptr_array_new_with_free_func(g_free);
+    g_autofree char *root = realpath(source->root, NULL);
     for (size_t i = 0; i < G_N_ELEMENTS(patterns); ++i) {
         g_auto(GStrv) files = files_match(source->root, patterns[i]);
-        for (char **file = files; *file; ++file)
-            g_ptr_array_add(found, g_path_get_dirname(*file));
+        for (char **file = files; *file; ++file) {
+            char *below = g_path_get_dirname(*file);
+            g_autofree char *full = g_build_filename(source->root, below, NULL), *real = realpath(full, NULL);
+            g_autofree char *wanted = root ? g_build_filename(root, below, NULL) : NULL;
+            if (real && wanted && !strcmp(real, wanted)) /* through a link, it is found where it lies */
+                g_ptr_array_add(found, below);
+            else
+                g_free(below);
+        }
     }
     source->has_manifest = found->len == 1;
     if (found->len == 1)
@@ -198,14 +173,11 @@ static enum ta_status find_below(struct source *source, const char *name, struct
 
 static enum ta_status find_project(const struct ta_import *request, struct source *source, struct ta_problem *why) {
     if (request->subfolder) {
-        g_autofree char *below = g_build_filename(source->root, request->subfolder, NULL);
-        g_autofree char *full = g_canonicalize_filename(below, NULL);
-        g_autofree char *inside = g_strconcat(source->root, "/", NULL);
-        if (!g_file_test(full, G_FILE_TEST_IS_DIR) || !g_str_has_prefix(full, inside))
-            return ta_problem_set(why, TA_E_INPUT, "check {option subfolder}", "%s has no folder %s", request->source,
+        g_autofree char *shown = git_shown(request->source);
+        if (inside_look(source->root, request->subfolder) != INSIDE_FOLDER)
+            return ta_problem_set(why, TA_E_INPUT, "check {option subfolder}", "%s has no folder %s", shown,
                                   request->subfolder);
-        g_free(source->root);
-        source->root = g_steal_pointer(&full);
+        descend(source, request->subfolder);
     }
     source->has_manifest = has_manifest(source->root);
     if (source->has_manifest)
@@ -214,7 +186,8 @@ static enum ta_status find_project(const struct ta_import *request, struct sourc
     if (above)
         return ta_problem_set(why, TA_E_INPUT, above, "%s is inside a project; import the whole of it",
                               request->source);
-    return find_below(source, request->source, why);
+    g_autofree char *shown = git_shown(request->source);
+    return find_below(source, shown, why);
 }
 
 enum ta_status source_open(struct ta_context *context, const struct ta_import *request, const char *staging,

@@ -8,6 +8,9 @@
 #include "tameanchor/chain.h"
 #include "tameanchor/image.h"
 
+/* The setup.yaml that came with an import. */
+#define PROPOSED_SETUP "proposed-setup.yaml"
+
 /* All memory is the context's. */
 struct workspace {
     struct ta_context *context;

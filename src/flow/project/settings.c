@@ -1,12 +1,13 @@
 #include "flow/project/project.h"
 
-#include "host/commands.h"
 #include "host/dotenv.h"
+#include "host/git.h"
 #include "host/memory.h"
 #include "host/token.h"
 #include "tameanchor/settings.h"
 
 #include <stdlib.h>
+#include <sys/stat.h>
 #include <time.h>
 
 enum { DAY_S = 86400, SOON_DAYS = 7 };
@@ -55,10 +56,11 @@ static char *choice_fault(const struct setting *setting, const char *value) {
     return g_strdup_printf("is none of: %s", all->str);
 }
 
-/* How long ago, or how soon, in days. */
-static char *days_text(int64_t seconds) {
-    int64_t days = (seconds < 0 ? -seconds : seconds) / DAY_S;
-    return days ? g_strdup_printf("%lld day%s", (long long)days, days == 1 ? "" : "s") : g_strdup("less than a day");
+/* How far END is from NOW, in days. */
+static char *days_text(int64_t end, int64_t now) {
+    uint64_t days = (end > now ? (uint64_t)end - (uint64_t)now : (uint64_t)now - (uint64_t)end) / DAY_S;
+    return days ? g_strdup_printf("%llu day%s", (unsigned long long)days, days == 1 ? "" : "s")
+                : g_strdup("less than a day");
 }
 
 /* *SOON is set when the token is right but ends soon. */
@@ -68,12 +70,12 @@ static char *token_fault(const char *value, char **soon) {
     char *fault = NULL;
     if (!token_read(value, &token))
         return g_strdup("is no token (three parts with dots between)");
-    g_autofree char *days = days_text(token.expires - now);
+    g_autofree char *days = days_text(token.expires, now);
     if (token.expires && token.expires <= now)
         fault = g_strdup_printf("ran out %s ago", days);
     else if (token.not_before > now)
         fault = g_strdup("is not valid yet");
-    else if (token.expires && token.expires - now < (int64_t)SOON_DAYS * DAY_S)
+    else if (token.expires && token.expires < now + (int64_t)SOON_DAYS * DAY_S)
         *soon = g_strdup_printf("runs out in %s", days);
     token_clear(&token);
     return fault;
@@ -181,35 +183,22 @@ static void check_names(const struct settings *settings, struct ta_report *repor
     }
 }
 
-/* A secret in a file that git keeps is none any more. */
-static void check_tracked(const struct settings *settings, struct ta_report *report) {
+/* A secret in a file that git keeps, or that others may read, is none any more. */
+static void check_kept_secret(const struct settings *settings, struct ta_report *report) {
     const struct project *project = &settings->workspace->project;
-    const char *const arguments[] = {"git",         "-C", settings->workspace->folder, "ls-files", "--error-unmatch",
-                                     SETTINGS_FILE, NULL};
-    struct command command = {.arguments = arguments};
+    g_autofree char *empty = g_build_filename(settings->workspace->context->cache, "no-repository", NULL);
+    struct stat about;
     bool secrets = false;
     for (size_t i = 0; i < project->setting_count; ++i)
         secrets = secrets ||
                   (is_secret(&project->settings[i]) && dotenv_find(&settings->file, project->settings[i].name, NULL));
-    g_autofree char *at = g_strdup(settings->workspace->folder), *git = NULL;
-    while (secrets && strlen(at) > 1) { /* without a repository above there is nothing to ask */
-        git = g_build_filename(at, ".git", NULL);
-        if (g_file_test(git, G_FILE_TEST_EXISTS))
-            break;
-        g_clear_pointer(&git, g_free);
-        char *above = g_path_get_dirname(at);
-        g_free(at);
-        at = above;
-    }
-    if (!git)
-        return;
-    struct ta_context *context = settings->workspace->context;
-    if (!commands_run(&command, 1, 1, true, context_cancelled, context, NULL, NULL, NULL) && command.ran &&
-        !command.exit_code)
+    if (secrets && git_tracks(settings->workspace->folder, SETTINGS_FILE, empty))
         report_add(report, TA_LEVEL_PROBLEM, "setting",
                    "git rm --cached " SETTINGS_FILE " && echo " SETTINGS_FILE " >> .gitignore",
                    "%s holds secrets, and git tracks it", SETTINGS_FILE);
-    commands_clear(&command, 1);
+    if (secrets && !stat(settings->path, &about) && about.st_mode & 077)
+        report_add(report, TA_LEVEL_WARNING, "setting", "chmod 600 " SETTINGS_FILE,
+                   "%s holds secrets, and others may read it", SETTINGS_FILE);
 }
 
 enum ta_status settings_check(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
@@ -219,7 +208,7 @@ enum ta_status settings_check(struct workspace *workspace, struct ta_report *rep
         check_one(&settings, &workspace->project.settings[i], report);
     if (!status) {
         check_names(&settings, report);
-        check_tracked(&settings, report);
+        check_kept_secret(&settings, report);
     }
     settings_close(&settings);
     return status;

@@ -145,6 +145,9 @@ enum ta_status workspace_path_check(struct workspace *workspace, const char *key
     for (const char *at = path; *at; ++at)
         if ((unsigned char)*at < ' ' || *at == 0x7f)
             return bad_path(workspace, why, "rename it", key, path, "has a control character in its name");
+    const char *slash = strrchr(path, '/');
+    if (!folder && (slash ? slash[1] : *path) == '@')
+        return bad_path(workspace, why, "rename it", key, path, "has a name that compilers take for one of options");
     if (leads == OUTSIDE && !project_is_in_place(workspace->context, workspace->folder))
         return bad_path(workspace, why, "{import-in-place .} lets it read what lies outside", key, path,
                         "leads out of the project");

@@ -3,14 +3,16 @@
 #include "base/units.h"
 #include "core/build/generate.h"
 #include "flow/setup/setup.h"
+#include "host/inside.h"
 #include "host/model_files.h"
 
 struct chooser {
     struct workspace workspace;
     const struct ta_choices *choices;
     struct setup setup;
-    struct setup last; /* of another project, configured last */
-    bool has_last;
+    struct setup last; /* what came with the project, or that of another one, configured last */
+    bool is_proposed;
+    const char *last_reason; /* null: there is none */
     struct ta_profile profile;
     struct ta_report *report;
     struct ta_problem *why;
@@ -86,7 +88,9 @@ static enum ta_status choose_versions(struct chooser *chooser) {
                                         .sdk_version = version,
                                         .with = chooser->setup.with,
                                         .without = chooser->setup.without,
-                                        .before = workspace->configured ? &workspace->setup : NULL,
+                                        .before = workspace->configured  ? &workspace->setup
+                                                  : chooser->is_proposed ? &chooser->last
+                                                                         : NULL,
                                         .offered = true};
     if (!status && version && ta_range_check(version, chooser->why))
         return TA_E_INPUT;
@@ -104,7 +108,7 @@ static enum ta_status choose_versions(struct chooser *chooser) {
         g_string_append_printf(names, "%s%s%s%s", i ? ", " : "", each->name, own ? " " : "", own ? each->version : "");
     }
     report_add(chooser->report, TA_LEVEL_OK, "SDK", NULL, "%s %s (%s)", versions.sdk, versions.sdk_version,
-               versions.kept ? "as before"
+               versions.kept ? (chooser->is_proposed ? chooser->last_reason : "as before")
                : wanted      ? "as asked"
                              : "the newest that fits");
     report_add(chooser->report, TA_LEVEL_OK, "components", NULL, "%s", names->len ? names->str : "none");
@@ -192,8 +196,8 @@ static enum ta_status choose_target(struct chooser *chooser) {
                    : take_target(chooser, asked, "as asked");
     if (before && target_exists(context, before) && !take_target(chooser, before, "as before"))
         return TA_OK;
-    if (chooser->has_last && target_exists(context, chooser->last.target) &&
-        !take_working_target(chooser, chooser->last.target, "the last used"))
+    if (chooser->last_reason && target_exists(context, chooser->last.target) &&
+        !take_working_target(chooser, chooser->last.target, chooser->last_reason))
         return TA_OK;
     g_auto(GStrv) targets = target_names(context);
     for (char **name = targets; *name; ++name)
@@ -269,12 +273,12 @@ static enum ta_status choose_compiler(struct chooser *chooser) {
         return status;
     if (wanted)
         wish.family = (enum compiler_family)word_index(compiler_words, family);
-    else if (workspace->configured || chooser->has_last)
+    else if (workspace->configured || chooser->last_reason)
         wish.family = workspace->configured ? workspace->setup.compiler : chooser->last.compiler;
     const struct found_toolchain *picked =
         wanted && wish.family == COMPILER_FAMILIES ? NULL : pick_compiler(chooser, &found, &wish);
     if (wish.family != COMPILER_FAMILIES)
-        reason = wanted ? "as asked" : workspace->configured ? "as before" : "the last used";
+        reason = wanted ? "as asked" : workspace->configured ? "as before" : chooser->last_reason;
     if (!picked && !wanted &&
         wish.family != COMPILER_FAMILIES) { /* an earlier choice that is there no more is given up */
         picked = pick_compiler(chooser, &found, &(struct compiler_wish){COMPILER_FAMILIES, NULL});
@@ -374,6 +378,18 @@ static enum ta_status choose_settings(struct chooser *chooser) {
     return settings ? settings_set(&chooser->workspace, settings, chooser->report, chooser->why) : TA_OK;
 }
 
+/* What is chosen when nobody asks for anything else and the project was never configured here. */
+static void take_last(struct chooser *chooser) {
+    struct workspace *workspace = &chooser->workspace;
+    const char *proposal = workspace_path(workspace, PROPOSED_SETUP);
+    chooser->is_proposed = !workspace->configured && inside_look(workspace->folder, PROPOSED_SETUP) == INSIDE_FILE &&
+                           !setup_read(proposal, proposal, workspace->context->arena, &chooser->last, NULL);
+    if (chooser->is_proposed)
+        chooser->last_reason = "as the project proposes";
+    else if (projects_last(workspace->context, workspace->folder, &chooser->last))
+        chooser->last_reason = "the last used";
+}
+
 enum ta_status ta_configure(struct ta_context *context, const char *folder, const struct ta_choices *asked,
                             struct ta_report *report, struct ta_problem *why) {
     static enum ta_status (*const steps[])(struct chooser *) = {choose_versions,     choose_target,  choose_compiler,
@@ -385,7 +401,7 @@ enum ta_status ta_configure(struct ta_context *context, const char *folder, cons
     if (!status)
         status = workspace_open(context, folder, "configure", &chooser.workspace, why);
     if (!status)
-        chooser.has_last = projects_last(context, chooser.workspace.folder, &chooser.last);
+        take_last(&chooser);
     for (size_t i = 0; !status && i < G_N_ELEMENTS(steps); ++i)
         status = steps[i](&chooser);
     if (!status)

@@ -1,0 +1,184 @@
+#include "host/git.h"
+
+#include "host/commands.h"
+#include "host/files.h"
+
+#include <glib.h>
+#include <limits.h>
+#include <stdlib.h>
+#include <string.h>
+
+static const char *const schemes[] = {"https://", "http://", "ssh://", "git://", "file://", "git@"};
+
+bool git_is_address(const char *source) {
+    for (size_t i = 0; i < G_N_ELEMENTS(schemes); ++i)
+        if (g_str_has_prefix(source, schemes[i]))
+            return true;
+    return g_str_has_suffix(source, ".git");
+}
+
+/* The part of SOURCE from *FROM on, LENGTH bytes, that is a password; 0 when there is none. */
+static size_t find_password(const char *source, const char **from) {
+    const char *scheme = strstr(source, "://"), *user = scheme ? scheme + 3 : source;
+    size_t host = strcspn(user, "/");
+    const char *at = g_strrstr_len(user, (gssize)host, "@"), *colon = memchr(user, ':', host);
+    if (!scheme || !at || !colon || colon > at)
+        return 0;
+    *from = colon + 1;
+    return (size_t)(at - colon - 1);
+}
+
+char *git_shown(const char *source) {
+    const char *password;
+    size_t length = find_password(source, &password);
+    return length ? g_strdup_printf("%.*s****%s", (int)(password - source), source, password + length)
+                  : g_strdup(source);
+}
+
+/* What git said last, without the password of SOURCE. */
+static char *last_words(const char *errors, const char *source) {
+    const char *password;
+    size_t length = find_password(source, &password);
+    g_autofree char *secret = g_strndup(length ? password : "", length);
+    g_auto(GStrv) lines = g_strsplit(errors, "\n", -1);
+    GString *last = g_string_new("");
+    for (char **line = lines; *line; ++line)
+        if (*g_strstrip(*line))
+            g_string_assign(last, *line);
+    if (length)
+        g_string_replace(last, secret, "****", 0);
+    return g_string_free(last, FALSE);
+}
+
+/* The path of a repository on this computer, or null. */
+static const char *local_path(const char *source) {
+    if (g_str_has_prefix(source, "file://"))
+        return source + strlen("file://");
+    const char *colon = strchr(source, ':'), *slash = strchr(source, '/');
+    return colon && (!slash || colon < slash) ? NULL : source; /* host:path is ssh's */
+}
+
+static enum ta_status failed(const struct git_clone *clone, const struct command *command, struct ta_problem *why) {
+    g_autofree char *shown = git_shown(clone->source);
+    g_autofree char *said = last_words(command->errors, clone->source);
+    if (!command->ran)
+        return ta_problem_set(why, TA_E_SYSTEM, "sudo apt-get install git", "git cannot be run: %s", command->errors);
+    if (command->timed_out)
+        return ta_problem_set(why, TA_E_SYSTEM, "preferences.yaml can give it more: transfer-seconds",
+                              "git was not done with %s in %u s", shown, clone->limit_s);
+    if (clone->ref && strstr(command->errors, "Remote branch"))
+        return ta_problem_set(why, TA_E_INPUT, "git ls-remote lists its branches and tags",
+                              "%s has no branch or tag \"%s\"", shown, clone->ref);
+    return ta_problem_set(why, TA_E_SYSTEM, "check the address", "git cannot clone %s: %s", shown, said);
+}
+
+enum ta_status git_clone(const struct git_clone *clone, char **commit, struct ta_problem *why) {
+    static const char *const alone[] = {"GIT_CONFIG_NOSYSTEM=1", "GIT_CONFIG_GLOBAL=/dev/null", "GIT_TERMINAL_PROMPT=0",
+                                        NULL};
+    static const char *const silent[] = {"GIT_TERMINAL_PROMPT=0", NULL};
+    const char *local = local_path(clone->source);
+    g_autofree char *time = g_strdup_printf("http.lowSpeedTime=%u", clone->patience_s);
+    g_autofree char *real = local ? realpath(local, NULL) : NULL, *above = g_path_get_dirname(clone->to);
+    g_autofree char *branch = clone->ref ? g_strconcat("--branch=", clone->ref, NULL) : NULL;
+    const char *arguments[32] = {"git",
+                                 "-c",
+                                 "core.hooksPath=/dev/null",
+                                 "-c",
+                                 "protocol.ext.allow=never",
+                                 "-c",
+                                 "http.lowSpeedLimit=1",
+                                 "-c",
+                                 time,
+                                 "-c",
+                                 "safe.directory=*",
+                                 "clone",
+                                 "--quiet",
+                                 "--template=",
+                                 "--depth=1",
+                                 "--no-local",
+                                 "--no-recurse-submodules",
+                                 "--single-branch"};
+    size_t count = 18;
+    if (branch)
+        arguments[count++] = branch;
+    arguments[count++] = "--";
+    arguments[count++] = clone->source;
+    arguments[count++] = clone->to;
+    const char *const head[] = {"git", "-C", clone->to, "rev-parse", "--short=12", "HEAD", NULL};
+    const struct confinement confinement = {(const char *const[]){real, NULL}, (const char *const[]){above, NULL}};
+    struct command commands[] = {
+        {.arguments = arguments,
+         .time_limit_s = clone->limit_s,
+         .inherits = !local,
+         .more = local ? alone : silent,
+         .confined = local ? &confinement : NULL},
+        {.arguments = head, .time_limit_s = clone->limit_s, .more = alone, .confined = &confinement}};
+    enum ta_status status =
+        commands_run(commands, G_N_ELEMENTS(commands), 1, true, clone->cancelled, clone->with, NULL, NULL, why);
+    if (!status && (!commands[0].ran || commands[0].exit_code))
+        status = failed(clone, &commands[0], why);
+    if (!status) {
+        g_autofree char *history = g_build_filename(clone->to, ".git", NULL);
+        folder_remove(history);
+        *commit = g_strdup(g_strchomp(commands[1].output));
+    }
+    commands_clear(commands, G_N_ELEMENTS(commands));
+    return status;
+}
+
+/* The folder at or above FOLDER that is a repository's, with the path of its own data in *DATA; null when there is none. */
+static char *find_repository(const char *folder, char **data) {
+    for (char *at = g_strdup(folder);;) {
+        g_autofree char *git = g_build_filename(at, ".git", NULL), *text = NULL;
+        size_t length;
+        *data = NULL;
+        if (g_file_test(git, G_FILE_TEST_IS_DIR))
+            *data = g_strdup(git);
+        else if (!file_read(git, PATH_MAX, &text, &length, NULL) && g_str_has_prefix(text, "gitdir: "))
+            *data = g_canonicalize_filename(g_strchomp(text + strlen("gitdir: ")), at);
+        if (*data)
+            return at;
+        char *above = g_path_get_dirname(at);
+        bool top = !strcmp(above, at);
+        g_free(at);
+        at = above;
+        if (top) {
+            g_free(above);
+            return NULL;
+        }
+    }
+}
+
+/* An empty repository's data: what git wants to see. */
+static bool make_empty(const char *folder) {
+    g_autofree char *objects = g_build_filename(folder, "objects", NULL),
+                    *refs = g_build_filename(folder, "refs", NULL);
+    g_autofree char *head = g_build_filename(folder, "HEAD", NULL);
+    static const char text[] = "ref: refs/heads/none\n";
+    return !folder_make(objects, NULL) && !folder_make(refs, NULL) &&
+           !file_write_changed(head, text, strlen(text), NULL);
+}
+
+bool git_tracks(const char *folder, const char *file, const char *empty) {
+    g_autofree char *data = NULL, *top = find_repository(folder, &data);
+    if (!top || !make_empty(empty))
+        return false;
+    g_autofree char *index = g_build_filename(data, "index", NULL);
+    g_autofree char *full = g_build_filename(folder, file, NULL);
+    g_autofree char *index_is = g_strconcat("GIT_INDEX_FILE=", index, NULL);
+    g_autofree char *data_is = g_strconcat("GIT_DIR=", empty, NULL),
+                    *tree_is = g_strconcat("GIT_WORK_TREE=", empty, NULL);
+    const char *below = full + strlen(top) + (top[1] != '\0');
+    const char *const more[] = {
+        data_is, tree_is, index_is, "GIT_CONFIG_NOSYSTEM=1", "GIT_CONFIG_GLOBAL=/dev/null", "GIT_LITERAL_PATHSPECS=1",
+        NULL};
+    const char *const arguments[] = {"git", "ls-files", "--error-unmatch", "--", below, NULL};
+    const struct confinement confinement = {(const char *const[]){index, empty, NULL}, (const char *const[]){NULL}};
+    enum { LIMIT_S = 10 };
+    struct command command = {
+        .arguments = arguments, .folder = empty, .time_limit_s = LIMIT_S, .more = more, .confined = &confinement};
+    bool tracks =
+        !commands_run(&command, 1, 1, true, NULL, NULL, NULL, NULL, NULL) && command.ran && !command.exit_code;
+    commands_clear(&command, 1);
+    return tracks;
+}
