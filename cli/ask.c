@@ -1,7 +1,9 @@
 /* Asking the user. */
+#include "cli/say.h"
 #include "cli/session.h"
 
 #include <stdio.h>
+#include <string.h>
 #include <termios.h>
 #include <unistd.h>
 
@@ -28,9 +30,11 @@ bool ask_agreement(void *with, enum ta_question question, const char *about, con
     if (session->output.json || !(has_terminal() || (session->asks_input && question == TA_ASK_LICENCE)))
         return false;
     clear_progress(&session->output);
-    if (text)
-        fprintf(stderr, "%s%s\n", text, g_str_has_suffix(text, "\n") ? "" : "\n");
-    fprintf(stderr, question == TA_ASK_LICENCE ? "%s. Write yes to accept it: " : "%s? y/n: ", about);
+    if (text) {
+        say_text(stderr, text, strlen(text), NULL);
+        fputs(g_str_has_suffix(text, "\n") ? "" : "\n", stderr);
+    }
+    say(stderr, question == TA_ASK_LICENCE ? "%s. Write yes to accept it: " : "%s? y/n: ", about);
     fflush(stderr);
     g_autofree char *answer = read_line();
     if (!isatty(STDIN_FILENO))
@@ -46,7 +50,7 @@ char *ask_password(const char *prompt) {
     if (terminal) {
         hidden = shown;
         hidden.c_lflag &= ~(tcflag_t)ECHO;
-        fputs(prompt, stderr);
+        say(stderr, "%s", prompt);
         tcsetattr(STDIN_FILENO, TCSAFLUSH, &hidden);
     }
     char *password = read_line();

@@ -78,10 +78,13 @@ enum ta_status command_verify(struct session *session) {
                      session->report, &session->why);
 }
 
-/* The target's console is stdout, byte for byte; what is typed comes from stdin as far as it is there. */
+/* The target's console is stdout: byte for byte, but what would command a terminal is shown there as text. What is typed comes from stdin as far as it is there. */
 static void write_console(void *with, const uint8_t *bytes, size_t length) {
-    (void)with;
-    fwrite(bytes, 1, length, stdout);
+    struct session *session = with;
+    if (isatty(STDOUT_FILENO))
+        say_text(stdout, (const char *)bytes, length, &session->console);
+    else
+        fwrite(bytes, 1, length, stdout);
     fflush(stdout);
 }
 
@@ -117,7 +120,8 @@ enum ta_status command_run_image(struct session *session) {
                          .profile = options->profile,
                          .no_semihosting = options->no_semihosting,
                          .console = write_console,
-                         .input = read_input};
+                         .input = read_input,
+                         .with = session};
     enum ta_status status = read_run_options(session, &run);
     if (status)
         return status;

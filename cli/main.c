@@ -1,10 +1,12 @@
 /* tanchor: parses arguments, calls the chain, prints what it found. No work is done here. */
 #include "cli/arguments.h"
+#include "cli/say.h"
 
 #include <errno.h>
 #include <jansson.h>
 #include <locale.h>
 #include <signal.h>
+#include <string.h>
 #include <unistd.h>
 
 static volatile sig_atomic_t interrupted;
@@ -27,7 +29,7 @@ static void show_progress(void *with, const struct ta_progress *progress) {
 
 static void show_compiler_output(void *with, const char *text) {
     clear_progress(&((struct session *)with)->output);
-    fputs(text, stderr);
+    say_text(stderr, text, strlen(text), NULL);
 }
 
 static void watch_signals(void) {
@@ -54,6 +56,16 @@ static enum ta_status start(struct session *session) {
     return ta_context_listen(session->context, &callbacks, &session->why);
 }
 
+/* Escapes, which no terminal takes for commands, and DEL among them, which jansson leaves. */
+static int write_json(const char *bytes, size_t length, void *stream) {
+    for (size_t i = 0; i < length; ++i)
+        if (bytes[i] == 0x7f)
+            fputs("\\u007f", stream);
+        else
+            fputc(bytes[i], stream);
+    return 0;
+}
+
 /* With --json there is one document, on stdout; for run, whose stdout is the console, on stderr. */
 static void answer(struct session *session, const struct command *command, enum ta_status status, int exit_code) {
     bool has_problem = *session->why.what != '\0';
@@ -63,7 +75,7 @@ static void answer(struct session *session, const struct command *command, enum 
             report_to_json(command->name, exit_code, session->report, has_problem ? &session->why : NULL);
         if (session->steps)
             json_object_set(document, "steps", session->steps);
-        json_dumpf(document, session->output.stream, JSON_INDENT(2));
+        json_dump_callback(document, write_json, session->output.stream, JSON_INDENT(2) | JSON_ENSURE_ASCII);
         fputc('\n', session->output.stream);
         json_decref(document);
     } else {
@@ -82,6 +94,7 @@ static void answer(struct session *session, const struct command *command, enum 
 int main(int argc, char **argv) {
     struct session session = {.exit_code = -1};
     setlocale(LC_ALL, "");
+    setlocale(LC_NUMERIC, "C"); /* numbers are written and read with a point everywhere */
     g_set_prgname("tanchor");
     const struct command *command = parse_arguments(&session, argc, argv);
     if (!command) {

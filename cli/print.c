@@ -2,6 +2,7 @@
 #include "cli/output.h"
 
 #include "base/units.h"
+#include "cli/say.h"
 
 #include <glib.h>
 #include <string.h>
@@ -10,9 +11,10 @@ static const char *const level_colours[] = {"32", "36", "33", "31"}; /* by enum 
 
 static void print_word(const struct output *output, const char *colour, const char *word, int width) {
     if (output->colour)
-        fprintf(output->stream, "\033[%sm%-*s\033[0m", colour, width, word);
-    else
-        fprintf(output->stream, "%-*s", width, word);
+        fprintf(output->stream, "\033[%sm", colour);
+    say(output->stream, "%-*s", width, word);
+    if (output->colour)
+        fputs("\033[0m", output->stream);
 }
 
 static void print_findings(const struct output *output, const struct ta_report *report) {
@@ -23,9 +25,9 @@ static void print_findings(const struct output *output, const struct ta_report *
         g_autofree char *fix = advice_text(finding->fix), *message = advice_text(finding->message);
         fputs("  ", output->stream);
         print_word(output, level_colours[finding->level], ta_level_text(finding->level), 8);
-        fprintf(output->stream, " %-11s %s\n", finding->subject, message);
+        say(output->stream, " %-11s %s\n", finding->subject, message);
         if (fix)
-            fprintf(output->stream, "                       fix: %s\n", fix);
+            say(output->stream, "                       fix: %s\n", fix);
     }
 }
 
@@ -39,7 +41,7 @@ static void print_block(const struct output *output, const char *label, const ch
                 ;
             shown = shown ? shown : length;
         }
-        fprintf(output->stream, "        %-12s %.*s\n", label, (int)shown, text);
+        say(output->stream, "        %-12s %.*s\n", label, (int)shown, text);
         text += shown + (text[shown] != '\0');
         label = "";
     }
@@ -92,8 +94,8 @@ static void print_verdicts(const struct output *output, const struct ta_report *
         g_autofree char *detail = verdict_detail(recording);
         fputs("  ", output->stream);
         print_word(output, recording->passed ? "32" : "31", recording->passed ? "pass" : "fail", 5);
-        fprintf(output->stream, " %s%*s  %-*s  %7.3f s\n", recording->trial, padding, "", (int)detail_width, detail,
-                (double)recording->time_ns / 1e9);
+        say(output->stream, " %s%*s  %-*s  %7.3f s\n", recording->trial, padding, "", (int)detail_width, detail,
+            (double)recording->time_ns / 1e9);
         if (!recording->passed)
             print_failure(output, recording);
     }
@@ -101,7 +103,7 @@ static void print_verdicts(const struct output *output, const struct ta_report *
 
 static void print_title(const struct output *output, const char *title) {
     if (title && !output->quiet)
-        fprintf(output->stream, "%s\n", title);
+        say(output->stream, "%s\n", title);
 }
 
 void print_report(struct output *output, const char *done, const struct ta_report *report) {
@@ -116,15 +118,15 @@ void print_report(struct output *output, const char *done, const struct ta_repor
     if (output->quiet)
         return;
     if (trials)
-        fprintf(output->stream, "%zu of %zu passed in %.2f s.", passed, trials, ta_report_seconds(report));
+        say(output->stream, "%zu of %zu passed in %.2f s.", passed, trials, ta_report_seconds(report));
     else if (problems)
-        fprintf(output->stream, "%zu problem%s.", problems, problems == 1 ? "" : "s");
+        say(output->stream, "%zu problem%s.", problems, problems == 1 ? "" : "s");
     else if (!done)
         return;
     else if (*done)
-        fprintf(output->stream, "%s in %.2f s.", done, ta_report_seconds(report));
+        say(output->stream, "%s in %.2f s.", done, ta_report_seconds(report));
     if (next)
-        fprintf(output->stream, "%sNext: %s", done && !*done && !problems ? "" : " ", next);
+        say(output->stream, "%sNext: %s", done && !*done && !problems ? "" : " ", next);
     fputc('\n', output->stream);
 }
 
@@ -133,7 +135,7 @@ void print_step(struct output *output, const char *name, const struct ta_report 
     if (!output->quiet) {
         const char *title = ta_report_title(report);
         print_word(output, "1", name, 10);
-        fprintf(output->stream, " %s   (%.2f s)\n", title ? title : "", ta_report_seconds(report));
+        say(output->stream, " %s   (%.2f s)\n", title ? title : "", ta_report_seconds(report));
     }
     print_findings(output, report);
     print_verdicts(output, report);
@@ -142,10 +144,10 @@ void print_step(struct output *output, const char *name, const struct ta_report 
 void print_problem(const struct ta_problem *why) {
     g_autofree char *fix = advice_text(why->fix), *what = advice_text(why->what);
     if (*why->file && why->line)
-        fprintf(stderr, "%s:%u:%u: ", why->file, why->line, why->column);
+        say(stderr, "%s:%u:%u: ", why->file, why->line, why->column);
     else
-        fprintf(stderr, "%s: ", *why->file ? why->file : "tanchor");
-    fprintf(stderr, "%s%s%s\n", what, *fix ? "; " : "", fix);
+        say(stderr, "%s: ", *why->file ? why->file : "tanchor");
+    say(stderr, "%s%s%s\n", what, *fix ? "; " : "", fix);
 }
 
 /* "[#####.....] 1.2 of 3.4 MiB, 2.1 MiB/s, 2 s left", as far as it is known. */
@@ -157,23 +159,24 @@ void print_progress(struct output *output, const struct ta_progress *progress) {
         return; /* a terminal is slow, and nobody reads faster */
     output->progress_us = now;
     output->progress_shown = true;
-    fprintf(stderr, "\r\033[K%s", progress->what);
+    fputs("\r\033[K", stderr);
+    say(stderr, "%s", progress->what);
     if (progress->total) {
         int filled = (int)((double)BAR * (double)progress->done / (double)progress->total);
-        fprintf(stderr, " [%.*s%.*s]", MIN(filled, BAR), "########################", BAR - MIN(filled, BAR),
-                "........................");
+        say(stderr, " [%.*s%.*s]", MIN(filled, BAR), "########################", BAR - MIN(filled, BAR),
+            "........................");
     }
     if (progress->in_bytes && progress->total)
-        fprintf(stderr, " %s of %s", unit_format(done, UNIT_SIZE_BYTES, progress->done),
-                unit_format(total, UNIT_SIZE_BYTES, progress->total));
+        say(stderr, " %s of %s", unit_format(done, UNIT_SIZE_BYTES, progress->done),
+            unit_format(total, UNIT_SIZE_BYTES, progress->total));
     else if (progress->in_bytes && progress->done)
-        fprintf(stderr, " %s", unit_format(done, UNIT_SIZE_BYTES, progress->done));
+        say(stderr, " %s", unit_format(done, UNIT_SIZE_BYTES, progress->done));
     else if (progress->total)
-        fprintf(stderr, " %llu of %llu", (unsigned long long)progress->done, (unsigned long long)progress->total);
+        say(stderr, " %llu of %llu", (unsigned long long)progress->done, (unsigned long long)progress->total);
     if (progress->in_bytes && progress->bytes_per_s >= 1)
-        fprintf(stderr, ", %s/s", unit_format(rate, UNIT_SIZE_BYTES, (uint64_t)progress->bytes_per_s));
+        say(stderr, ", %s/s", unit_format(rate, UNIT_SIZE_BYTES, (uint64_t)progress->bytes_per_s));
     if (progress->in_bytes && progress->left_s >= 0.5)
-        fprintf(stderr, ", %.0f s left", progress->left_s);
+        say(stderr, ", %.0f s left", progress->left_s);
     fflush(stderr);
 }
 

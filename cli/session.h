@@ -3,6 +3,7 @@
 #define CLI_SESSION_H
 
 #include "cli/output.h"
+#include "cli/say.h"
 
 #include <glib.h>
 #include <jansson.h>
@@ -22,10 +23,11 @@ struct session {
     struct ta_context *context;
     struct ta_report *report;
     struct ta_problem why;
-    const char *done; /* the word for what was done, where it is not the command's; null else */
-    bool asks_input;  /* a licence may be accepted by the input's next line */
-    json_t *steps;    /* of demo */
-    int exit_code;    /* of a program that ended by itself; -1 for none */
+    const char *done;        /* the word for what was done, where it is not the command's; null else */
+    bool asks_input;         /* a licence may be accepted by the input's next line */
+    json_t *steps;           /* of demo */
+    struct say_rest console; /* of what a target says on a terminal */
+    int exit_code;           /* of a program that ended by itself; -1 for none */
 };
 
 size_t rest_count(const struct session *session);

@@ -188,7 +188,8 @@ START_TEST(each_account_accepts_for_itself) {
     expect_done(TYPED("neap-4711", "catalog", "sign-in", address, "--account", "ada"));
     struct ran ran = TYPED("yes", "catalog", "accept", "strand");
     expect_done(ran);
-    ck_assert(strstr(ran.err, "Mind [2J ]0;tide  the lamp.") && !strpbrk(ran.err, "\033\007"));
+    ck_assert_msg(strstr(ran.err, "Mind\\x1b[2J\\x1b]0;tide\\x07 the lamp.") && !strpbrk(ran.err, "\033\007"), "%s",
+                  ran.err);
     expect_done(TYPED("neap-4711", "catalog", "sign-in", address, "--account", "bob"));
     ran = tanchor(test_folder, "catalog", "add", "strand");
     expect_refusal(ran, 1, "the licence watch-terms of strand 2.1.0 is not accepted");

@@ -239,9 +239,9 @@ START_TEST(damaged_archives_are_refused_or_whole) {
     g_rand_free(random);
     write_text(test_path("text.zip"), "no archive at all");
     struct ran ran = tanchor(test_folder, "import", "text.zip");
-    expect_refusal(ran, 1, "text.zip is no zip or tar archive");
+    expect_refusal(ran, 1, "text.zip: it is no zip or tar archive");
     ran = tanchor(test_folder, "import", "none.tar.gz");
-    expect_refusal(ran, 1, "none.tar.gz is no file");
+    expect_refusal(ran, 1, "none.tar.gz");
 }
 END_TEST
 

@@ -375,6 +375,106 @@ START_TEST(passwords_in_addresses_are_shown_nowhere) {
 }
 END_TEST
 
+/* The first byte of TEXT that commands a terminal, or null. */
+static const char *command_in(const char *text) {
+    static const char *const marks[] = {"\302\233",     "\302\205", "\342\200\256", "\342\201\246",
+                                        "\342\200\217", "\330\234", "\357\273\277", "\342\200\250"};
+    for (const char *at = text; *at; ++at)
+        if (((unsigned char)*at < ' ' && *at != '\n') || *at == 0x7f)
+            return at;
+    for (size_t i = 0; i < G_N_ELEMENTS(marks); ++i)
+        if (strstr(text, marks[i]))
+            return strstr(text, marks[i]);
+    return NULL;
+}
+
+/* Wherever it came from: a manifest, a package, a trial, the target's console, a name in a folder. */
+START_TEST(texts_command_no_terminal) {
+    static const char *const marks[] = {"\\e[2J",  "\\x07",   "\\r",     "\\u009b2J", "\\u0085", "\\u202e",
+                                        "\\u2066", "\\u200f", "\\u061c", "\\uFEFF",   "\\u2028", "\\n  ok       image",
+                                        "\\x7f",   "\\b"};
+    static const char *const commands[][4] = {
+        {"ready"},  {"show", "--files"},         {"configure"}, {"configure", "--list"},
+        {"verify"}, {"catalog", "show", "evil"}, {"catalog"},   {"build"},
+        {NULL}};
+    char *folder = tide_lamp_built();
+    for (size_t i = 0; i < G_N_ELEMENTS(marks); ++i) {
+        g_autofree char *text =
+            g_strdup_printf("project: tide-lamp\nversion: 1.0.0\ntitle: \"t%s\"\nsummary: \"s%s\"\nlicence: "
+                            "\"l%s\"\nneeds:\n  sdk: {strand: \">=2\"}\n"
+                            "  components: [core, lamps, button]\n  board: [\"lamps 6%s\"]\n  state: {\"b%s\": "
+                            "\"x%s\"}\nsources: [\"src/*.c\", \"n%s.c\"]\ndocs: [\"d%s\"]\n"
+                            "settings:\n  key: {kind: text, ask: \"a%s\", example: \"e%s\", pattern: \"p%s\"}\n",
+                            marks[i], marks[i], marks[i], marks[i], marks[i], marks[i], marks[i], marks[i], marks[i],
+                            marks[i], marks[i]);
+        write_text(test_path("tide-lamp/anchor.yaml"), text);
+        g_autofree char *raw = g_strcompress(
+            strstr(marks[i], "\\u") || strstr(marks[i], "\\e") ? "\\033[2J\\302\\233\\342\\200\\256" : marks[i]);
+        g_autofree char *env = g_strdup_printf("key=%s\n%s\n", raw, raw);
+        write_text(test_path("tide-lamp/settings.env"), env);
+        write_text(test_path("more/examples/evil/anchor.yaml"), text);
+        tanchor(test_folder, "catalog", "use", "./more");
+        for (size_t k = 0; commands[k][0]; ++k) {
+            struct ran ran = run_program(
+                folder, NULL, (const char *const[]){TANCHOR, commands[k][0], commands[k][1], commands[k][2], NULL});
+            ck_assert_msg(!command_in(ran.out) && !command_in(ran.err), "%s with %s: %s%s", commands[k][0], marks[i],
+                          ran.out, ran.err);
+            ck_assert_msg(!strstr(ran.out, "\n  ok       image  \n"), "%s", ran.out);
+            ran = run_program(
+                folder, NULL,
+                (const char *const[]){TANCHOR, "--json", commands[k][0], commands[k][1], commands[k][2], NULL});
+            ck_assert_msg(!command_in(ran.out), "%s with %s: %s", commands[k][0], marks[i], ran.out);
+        }
+        struct ran ran = tanchor(test_folder, "import", raw);
+        ck_assert_msg(ran.code && !command_in(ran.err), "import: %s", ran.err);
+        ran = tanchor(test_folder, "catalog", "use", raw);
+        ck_assert_msg(!command_in(ran.out) && !command_in(ran.err), "use: %s%s", ran.out, ran.err);
+        ran = tanchor(test_folder, "bench", "add", "dunlin", "--set", raw);
+        ck_assert_msg(!command_in(ran.err), "set: %s", ran.err);
+    }
+    /* What a target says is text on a terminal, and byte for byte elsewhere. */
+    char *probe = project_with("probe", "true");
+    write_text(test_path("probe/src/main.c"),
+               "#include <stdio.h>\nint main(void) { puts(\"a\\033[2Jb\\302\\233\\303\\251\"); return 0; }\n");
+    expect_done(tanchor(probe, "configure"));
+    expect_done(tanchor(probe, "build"));
+    struct ran ran = tanchor(probe, "run");
+    ck_assert_ptr_nonnull(strstr(ran.out, "a\033[2Jb\302\233\303\251"));
+    g_autofree char *typescript = g_strdup_printf("%s run --quiet", TANCHOR);
+    ran = run_program(probe, NULL, (const char *const[]){"script", "-qec", typescript, "/dev/null", NULL});
+    ck_assert_msg(strstr(ran.out, "a\\x1b[2Jb\\u009b\303\251") && !strstr(ran.out, "\033[2J"), "%s", ran.out);
+}
+END_TEST
+
+/* A Turkish computer writes the same board.h, a German one the same numbers. */
+START_TEST(no_locale_changes_what_is_made_or_said) {
+    char *folder = tide_lamp_built();
+    g_autofree char *locales = g_strdup_printf("LOCPATH=%s/locales", test_folder);
+    const char *header = read_text(test_path("tide-lamp/out/dunlin-gcc/generated/board.h"));
+    static const char *const names[] = {"tr_TR", "de_DE"};
+    shell("mkdir locales");
+    for (size_t i = 0; i < G_N_ELEMENTS(names); ++i) {
+        g_autofree char *make =
+            g_strdup_printf("localedef -i %s -f UTF-8 locales/%s.UTF-8 || test $? = 1", names[i], names[i]);
+        g_autofree char *set = g_strdup_printf("LC_ALL=%s.UTF-8", names[i]);
+        const char *const environment[] = {locales, set, NULL};
+        shell(make);
+        ck_assert(g_file_test(test_path("locales/%s.UTF-8/LC_CTYPE", names[i]), G_FILE_TEST_EXISTS));
+        shell("rm -rf tide-lamp/out");
+        expect_done(run_program(folder, environment, (const char *const[]){TANCHOR, "build", NULL}));
+        ck_assert_str_eq(read_text(test_path("tide-lamp/out/dunlin-gcc/generated/board.h")), header);
+        struct ran ran =
+            run_program(folder, environment, (const char *const[]){TANCHOR, "run", "--for", "0.25 s", NULL});
+        expect_done(ran);
+        ck_assert_msg(strstr(ran.err, "0.250 s") != NULL, "%s", ran.err);
+        ran = run_program(folder, environment, (const char *const[]){TANCHOR, "verify", NULL});
+        ck_assert_msg(ran.code == 0 && strstr(ran.out, "8.000 s"), "%s%s", ran.out, ran.err);
+        ran = run_program(folder, environment, (const char *const[]){TANCHOR, "BUILD", NULL});
+        expect_refusal(ran, 2, "BUILD");
+    }
+}
+END_TEST
+
 int main(void) {
     return run_suite(
         "trust",
@@ -382,5 +482,6 @@ int main(void) {
                                in_place_a_project_may_read_what_lies_outside, source_names_are_paths_and_nothing_else,
                                compilers_read_nothing_of_the_host, environments_and_repositories_change_no_build,
                                shipped_state_is_not_taken, pipes_and_devices_are_never_read, names_are_names,
-                               passwords_in_addresses_are_shown_nowhere, NULL});
+                               passwords_in_addresses_are_shown_nowhere, texts_command_no_terminal,
+                               no_locale_changes_what_is_made_or_said, NULL});
 }

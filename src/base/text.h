@@ -35,4 +35,9 @@ bool text_is_name(const char *text);
 /* True when BYTES is well-formed UTF-8 (RFC 3629). */
 bool text_is_utf8(const char *bytes, size_t length);
 
+/* Adds foreign BYTES to OUT as a terminal may show them: what would move the cursor, change colours or turn the direction of
+   reading, and what is no UTF-8, stands there as an escape ("\\x1b", "\\u202e"). With LINES, '\n', '\t' and "\r\n" stay as they
+   are. A character that the bytes end inside of is left, unless this is the LAST of them; returns how many were taken. */
+size_t text_add_shown(struct text *out, const char *bytes, size_t length, bool lines, bool last);
+
 #endif

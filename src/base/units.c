@@ -93,23 +93,25 @@ const char *unit_names(enum unit_kind kind) {
     return "no unit";
 }
 
-/* Device times are compared by eye, line under line: they keep seconds with three digits from a millisecond on. */
-static const char *time_format(char *buffer, uint64_t ns) {
-    if (ns && ns < 1000000)
-        snprintf(buffer, UNIT_TEXT_BYTES, "%.3f ms", (double)ns / 1e6);
-    else
-        snprintf(buffer, UNIT_TEXT_BYTES, "%.3f s", (double)ns / 1e9);
+/* VALUE in units of FACTOR, rounded to DIGITS behind a point: printf would take the locale's. */
+static const char *decimal_format(char *buffer, uint64_t value, uint64_t factor, int digits, const char *name) {
+    uint64_t whole = value / factor, scale = digits == 3 ? 1000 : 10;
+    uint64_t part = (value % factor * scale + factor / 2) / factor;
+    snprintf(buffer, UNIT_TEXT_BYTES, "%llu.%0*llu %s", (unsigned long long)(whole + part / scale), digits,
+             (unsigned long long)(part % scale), name);
     return buffer;
 }
 
 const char *unit_format(char *buffer, enum unit_kind kind, uint64_t value) {
-    if (kind == UNIT_TIME_NS)
-        return time_format(buffer, value);
+    if (kind ==
+        UNIT_TIME_NS) /* compared by eye, line under line: three digits always, and seconds from a millisecond on */
+        return value && value < 1000000 ? decimal_format(buffer, value, 1000000, 3, "ms")
+                                        : decimal_format(buffer, value, 1000000000, 3, "s");
     for (size_t i = 0; i < UNIT_COUNT; ++i) {
         if (units[i].kind != kind || (value < units[i].factor && units[i].factor > 1))
             continue;
         if (value % units[i].factor)
-            snprintf(buffer, UNIT_TEXT_BYTES, "%.1f %s", (double)value / (double)units[i].factor, units[i].name);
+            decimal_format(buffer, value, units[i].factor, 1, units[i].name);
         else
             snprintf(buffer, UNIT_TEXT_BYTES, "%llu %s", (unsigned long long)(value / units[i].factor), units[i].name);
         return buffer;

@@ -39,12 +39,8 @@ bool archive_is_named(const char *path) {
 }
 
 static enum ta_status refuse(struct unpack *unpack, const char *entry, const char *what) {
-    g_autofree char *shown = g_utf8_make_valid(entry, -1);
-    for (char *at = shown; *at; ++at)
-        if ((unsigned char)*at < ' ')
-            *at = '?';
     return ta_problem_set(unpack->why, TA_E_INPUT, "nothing was unpacked; ask its author for another archive",
-                          "%s: the entry \"%.200s\" %s", unpack->path, shown, what);
+                          "%s: the entry \"%.200s\" %s", unpack->path, entry, what);
 }
 
 /* Why NAME cannot be a path below the folder, or null. */
@@ -223,36 +219,39 @@ static void close_archive(struct archive *archive, int file) {
     close(file);
 }
 
-/* Null when it is none, or no plain file. */
-static struct archive *open_archive(const char *path, int *file) {
-    if (file_open(path, file, NULL))
-        return NULL;
+static enum ta_status open_archive(const char *path, int *file, struct archive **opened, struct ta_problem *why) {
+    *opened = NULL;
+    enum ta_status status = file_open(path, file, why);
+    if (status)
+        return status;
     struct archive *archive = archive_read_new();
     archive_read_support_format_zip(archive);
     archive_read_support_format_tar(archive);
     archive_read_support_filter_gzip(archive);
     archive_read_support_filter_xz(archive);
     archive_read_support_filter_zstd(archive);
-    if (archive_read_open_fd(archive, *file, BLOCK_BYTES) == ARCHIVE_OK)
-        return archive;
+    if (archive_read_open_fd(archive, *file, BLOCK_BYTES) == ARCHIVE_OK) {
+        *opened = archive;
+        return TA_OK;
+    }
     close_archive(archive, *file);
-    return NULL;
+    return ta_problem_set(why, TA_E_INPUT, "fetch it again", "%s: it is no zip or tar archive", path);
 }
 
 enum ta_status archive_unpack(const char *path, const char *to, const struct archive_limits *limits,
                               const struct file_watch *watch, unsigned *files, struct ta_problem *why) {
     int file = -1;
     struct stat about = {0};
-    struct unpack unpack = {.path = path, .to = to, .limits = limits, .archive = open_archive(path, &file), .why = why};
-    if (!unpack.archive)
-        return ta_problem_set(why, TA_E_INPUT, "check the path, or fetch it again", "%s is no zip or tar archive",
-                              path);
+    struct unpack unpack = {.path = path, .to = to, .limits = limits, .why = why};
+    enum ta_status status = open_archive(path, &file, &unpack.archive, why);
+    if (status)
+        return status;
     fstat(file, &about);
     unpack.archive_bytes = (uint64_t)about.st_size;
     unpack.seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
     unpack.folders = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     unpack.links = g_ptr_array_new_with_free_func(g_free);
-    enum ta_status status = unpack_all(&unpack, watch);
+    status = unpack_all(&unpack, watch);
     if (status)
         folder_remove(to);
     *files = unpack.files;
@@ -266,7 +265,8 @@ enum ta_status archive_unpack(const char *path, const char *to, const struct arc
 char *archive_read_entry(const char *path, const char *name, size_t limit, size_t *length) {
     static const int64_t looked_through = INT64_C(1) << 30; /* what is unpacked to find it, in memory block by block */
     int file;
-    struct archive *archive = open_archive(path, &file);
+    struct archive *archive;
+    open_archive(path, &file, &archive, NULL);
     struct archive_entry *entry;
     char *bytes = NULL;
     while (archive && !bytes && archive_filter_bytes(archive, 0) < looked_through) {

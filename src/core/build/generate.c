@@ -1,6 +1,6 @@
 #include "core/build/generate.h"
 
-#include <ctype.h>
+#include <stdbool.h>
 #include <string.h>
 
 static const struct ta_memory *first_ram(const struct ta_profile *profile) {
@@ -81,14 +81,21 @@ enum ta_status generate_linker_script(const struct ta_profile *profile, const st
     return script->failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory") : TA_OK;
 }
 
+/* ASCII letters alone, whatever the locale. */
+static void add_identifier(struct text *text, const char *name) {
+    for (; *name; ++name) {
+        bool digit = *name >= '0' && *name <= '9', big = *name >= 'A' && *name <= 'Z',
+             small = *name >= 'a' && *name <= 'z';
+        char letter = digit || big ? *name : small ? (char)(*name - 'a' + 'A') : '_';
+        text_add(text, &letter, 1);
+    }
+}
+
 /* "button A" to "BOARD_BUTTON_A_PIN". */
 static void define(struct text *header, const char *name, const char *what, unsigned long long value,
                    const char *form) {
     text_printf(header, "#define BOARD_");
-    for (; *name; ++name) {
-        char letter = (char)(isalnum((unsigned char)*name) ? toupper((unsigned char)*name) : '_');
-        text_add(header, &letter, 1);
-    }
+    add_identifier(header, name);
     text_printf(header, "_%s ", what);
     text_printf(header, !strcmp(form, "hex") ? "0x%08llxu\n" : "%lluu\n", value);
 }
@@ -129,11 +136,15 @@ void generate_board_header(const struct ta_profile *profile, const struct board_
     text_printf(header, "\n#endif\n");
 }
 
-static void add_identifier(struct text *text, const char *name) {
-    for (; *name; ++name) {
-        char letter = (char)(isalnum((unsigned char)*name) ? toupper((unsigned char)*name) : '_');
-        text_add(text, &letter, 1);
-    }
+/* In quotes, as the assembler and the preprocessor before it read them. */
+static void add_quoted(struct text *text, const char *path) {
+    text_printf(text, "\"");
+    for (; *path; ++path)
+        if (*path == '"' || *path == '\\')
+            text_printf(text, "\\%c", *path);
+        else
+            text_add(text, path, 1);
+    text_printf(text, "\"");
 }
 
 void generate_resources(const struct resource *resources, size_t count, struct text *header, struct text *source) {
@@ -145,9 +156,9 @@ void generate_resources(const struct resource *resources, size_t count, struct t
         text_printf(header, "    RESOURCE_");
         add_identifier(header, resources[i].name);
         text_printf(header, ",\n");
-        text_printf(source,
-                    "    .balign 8 /* %s, SHA-256 %s */\nresource_%zu:\n    .incbin \"%s\"\nresource_%zu_end:\n",
-                    resources[i].name, resources[i].sha256, i, resources[i].path, i);
+        text_printf(source, "    .balign 8 /* SHA-256 %s */\nresource_%zu:\n    .incbin ", resources[i].sha256, i);
+        add_quoted(source, resources[i].path);
+        text_printf(source, "\nresource_%zu_end:\n", i);
     }
     text_printf(header,
                 "    RESOURCE_COUNT,\n};\n\nextern const struct resource resources[RESOURCE_COUNT];\n\n#endif\n");

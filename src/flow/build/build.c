@@ -96,11 +96,12 @@ static void report_memory(struct builder *builder, const struct ta_image *image)
         const struct ta_memory *memory = &builder->workspace.profile.memories[i];
         char used[UNIT_TEXT_BYTES], size[UNIT_TEXT_BYTES];
         uint64_t bytes = ta_image_usage(image, memory);
+        uint64_t permille = (bytes * 1000 + memory->size_bytes / 2) / memory->size_bytes;
         g_autofree char *used_name = g_strdup_printf("%s_used", memory->name);
         g_autofree char *size_name = g_strdup_printf("%s_size", memory->name);
-        report_add(builder->report, TA_LEVEL_OK, memory->name, NULL, "%s of %s (%.1f %%)",
+        report_add(builder->report, TA_LEVEL_OK, memory->name, NULL, "%s of %s (%llu.%llu %%)",
                    unit_format(used, UNIT_SIZE_BYTES, bytes), unit_format(size, UNIT_SIZE_BYTES, memory->size_bytes),
-                   100.0 * (double)bytes / (double)memory->size_bytes);
+                   (unsigned long long)permille / 10, (unsigned long long)permille % 10);
         report_number(builder->report, used_name, (int64_t)bytes);
         report_number(builder->report, size_name, (int64_t)memory->size_bytes);
     }

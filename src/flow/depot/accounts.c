@@ -205,7 +205,7 @@ static enum ta_status licence_text(struct ta_context *context, const struct offe
                                     offer->place);
     }
     if (!status)
-        *text = depot_shown_text(answer.text);
+        *text = g_utf8_make_valid(answer.text, -1);
     http_clear(&answer);
     return status;
 }

@@ -12,9 +12,6 @@
 enum ta_status depot_ask(struct ta_context *context, const char *place, const char *path, struct http_request request,
                          struct http_answer *answer, struct ta_problem *why);
 
-/* TEXT for a terminal: valid UTF-8, and nothing in it moves the cursor or changes colours. Freed with g_free. */
-char *depot_shown_text(const char *text);
-
 /* What an answer that is no success means, in one line. */
 enum ta_status depot_refused(const char *place, const struct http_answer *answer, struct ta_problem *why);
 

@@ -13,19 +13,10 @@ enum ta_status depot_ask(struct ta_context *context, const char *place, const ch
     return http_ask(&request, answer, why);
 }
 
-char *depot_shown_text(const char *text) {
-    char *shown = g_utf8_make_valid(text, -1);
-    for (char *at = shown; *at; ++at)
-        if (((unsigned char)*at < ' ' && *at != '\n' && *at != '\t') || *at == 0x7f)
-            *at = ' ';
-    return shown;
-}
-
 enum ta_status depot_refused(const char *place, const struct http_answer *answer, struct ta_problem *why) {
     json_t *json = json_loadb(answer->text ? answer->text : "", answer->length, 0, NULL);
     const char *said = json_string_value(json_object_get(json, "detail")); /* RFC 9457 */
-    g_autofree char *detail = depot_shown_text(said ? said : "");
-    g_strdelimit(detail, "\n\t", ' ');
+    g_autofree char *detail = g_strdelimit(g_strdup(said ? said : ""), "\n\t", ' ');
     enum ta_status status;
     json_decref(json);
     if (answer->code == 401) {

@@ -1,0 +1,35 @@
+#include "cli/say.h"
+
+#include "base/text.h"
+
+#include <stdbool.h>
+#include <string.h>
+
+void say(FILE *stream, const char *format, ...) {
+    size_t length = strlen(format);
+    bool ends = length && format[length - 1] == '\n';
+    g_autofree char *line = g_strndup(format, length - ends);
+    struct text shown = {0};
+    va_list arguments;
+    va_start(arguments, format);
+    g_autofree char *text = g_strdup_vprintf(line, arguments);
+    va_end(arguments);
+    text_add_shown(&shown, text, strlen(text), false, true);
+    fwrite(shown.bytes ? shown.bytes : "", 1, shown.length, stream);
+    if (ends)
+        fputc('\n', stream);
+    text_free(&shown);
+}
+
+void say_text(FILE *stream, const char *bytes, size_t length, struct say_rest *rest) {
+    g_autoptr(GString) all = g_string_new_len(rest ? rest->bytes : "", rest ? (gssize)rest->length : 0);
+    struct text shown = {0};
+    g_string_append_len(all, bytes, (gssize)length);
+    size_t taken = text_add_shown(&shown, all->str, all->len, true, !rest);
+    fwrite(shown.bytes ? shown.bytes : "", 1, shown.length, stream);
+    if (rest) {
+        rest->length = all->len - taken;
+        memcpy(rest->bytes, all->str + taken, rest->length);
+    }
+    text_free(&shown);
+}

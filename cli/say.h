@@ -1,0 +1,20 @@
+/* Printing: every text that may be somebody else's reaches a terminal through here and nowhere else. */
+#ifndef TA_CLI_SAY_H
+#define TA_CLI_SAY_H
+
+#include <glib.h>
+#include <stdio.h>
+
+/* Prints one line, or a part of one. What FORMAT puts in cannot leave the line, move the cursor or change colours: only a
+   newline that ends FORMAT is one. */
+void say(FILE *stream, const char *format, ...) G_GNUC_PRINTF(2, 3);
+
+/* Prints LENGTH bytes of text with its own lines. A character that they end inside of waits in REST (may be null; starts as
+   {0}) for the next ones. */
+struct say_rest {
+    char bytes[4];
+    size_t length;
+};
+void say_text(FILE *stream, const char *bytes, size_t length, struct say_rest *rest);
+
+#endif
