@@ -286,8 +286,10 @@ START_TEST(images_tell_what_they_take_and_whether_they_fit) {
     ck_assert_uint_eq(ta_image_usage(&image, &dunlin()->memories[1]), 50);
     ck_assert_int_eq(ta_image_fits(&image, dunlin(), &why), TA_OK);
     ck_assert_str_eq(ta_image_symbol_at(&image, 0x40002f)->name, "main");
-    ck_assert_ptr_null(ta_image_symbol_at(&image, 0x400030));
-    ck_assert_str_eq(ta_image_symbol_at(&image, 0x400070)->name, "end");
+    ck_assert_str_eq(ta_image_symbol_at(&image, 0x400030)->name, "main"); /* the nearest before */
+    ck_assert_str_eq(ta_image_symbol_at(&image, 0x400063)->name, "end");
+    ck_assert_ptr_null(ta_image_symbol_at(&image, 0x400070));
+    ck_assert_ptr_null(ta_image_symbol_at(&image, 0x10000004)); /* RAM is not what the flash's symbols name */
     ck_assert_uint_eq(ta_image_symbol(&image, "main")->size_bytes, 32);
     segments[0].address = 0x43fff0;
     ck_assert_int_eq(ta_image_fits(&image, dunlin(), &why), TA_E_INPUT);

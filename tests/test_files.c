@@ -1,8 +1,8 @@
 /* Files from outside: YAML by schema, ELF, folders. */
 #include "support.h"
 
+#include "host/copy.h"
 #include "host/elf_file.h"
-#include "host/files.h"
 #include "host/model_files.h"
 
 #include <string.h>

@@ -3,7 +3,7 @@
 #include "support.h"
 
 #include "host/archive.h"
-#include "host/files.h"
+#include "host/copy.h"
 
 #include <archive.h>
 #include <archive_entry.h>

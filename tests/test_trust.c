@@ -475,13 +475,77 @@ START_TEST(no_locale_changes_what_is_made_or_said) {
 }
 END_TEST
 
+/* A compiler that dawdles: SCRIPT runs after the real one, with the arguments in $*. */
+static char *slow_compiler(const char *script) {
+    g_autofree char *text =
+        g_strdup_printf("#!/bin/sh\n/usr/bin/riscv64-unknown-elf-gcc \"$@\"\ncode=$?\n%s\nexit $code\n", script);
+    write_text(test_path("bin/riscv64-unknown-elf-gcc"), text);
+    g_chmod(test_path("bin/riscv64-unknown-elf-gcc"), 0755);
+    return test_path("PATH=%s/bin:/usr/bin:/bin", test_folder) + strlen(test_folder) + 1;
+}
+
+/* The image is never older than what it claims to be made of. */
+START_TEST(a_source_saved_while_it_compiles_is_compiled_again) {
+    char *path = slow_compiler("case \"$*\" in *-c*src/main.c*) touch out/dunlin-gcc/tmp/compiled; sleep 0.6;; esac");
+    char *folder = project_with(
+        "probe", "printf '#define TEXT \"here\"\\n' > src/text.h && "
+                 "printf '#include <stdio.h>\\n#include \"text.h\"\\nint main(void) { puts(TEXT); }\\n' > src/main.c");
+    const char *const environment[] = {path, NULL};
+    expect_done(run_program(folder, environment, (const char *const[]){TANCHOR, "configure", NULL}));
+    static const char *const files[] = {"main.c", "text.h"};
+    for (size_t i = 0; i < G_N_ELEMENTS(files); ++i) {
+        g_autofree char *script = g_strdup_printf(
+            "'%s' build >built 2>&1 & while ! test -e out/dunlin-gcc/tmp/compiled; do sleep 0.02; done; "
+            "sed -i 's/%s/%s/' src/%s && wait $! && cat built",
+            TANCHOR, i ? "here" : "puts(TEXT)", i ? "gone" : "puts(TEXT \" it is\")", files[i]);
+        shell("rm -rf probe/out");
+        struct ran ran = run_program(folder, environment, (const char *const[]){"sh", "-c", script, NULL});
+        expect_done(ran);
+        ran = run_program(folder, environment, (const char *const[]){TANCHOR, "run", NULL});
+        ck_assert_str_eq(ran.out, i ? "gone it is\n" : "here it is\n");
+        ran = run_program(folder, environment, (const char *const[]){TANCHOR, "build", NULL});
+        expect_shown(ran, "nothing changed");
+    }
+}
+END_TEST
+
+/* A driver's children go with it: nobody waits for the pipes that they hold. */
+START_TEST(an_interrupted_build_ends_at_once_with_all_that_it_started) {
+    char *path = slow_compiler(
+        "case \"$*\" in *-c*src/main.c*) touch out/dunlin-gcc/tmp/begun; sleep 20.4711 & sleep 20.4711;; esac");
+    char *folder = project_with("probe", "true");
+    const char *const environment[] = {path, NULL};
+    expect_done(run_program(folder, environment, (const char *const[]){TANCHOR, "configure", NULL}));
+    static const char *const signals[] = {"INT", "TERM", "KILL"};
+    for (size_t i = 0; i < G_N_ELEMENTS(signals); ++i) {
+        g_autofree char *script = g_strdup_printf(
+            "'%s' build >built 2>&1 & tool=$!; while ! test -e out/dunlin-gcc/tmp/begun; do sleep 0.02; done; "
+            "kill -%s $tool; wait $tool; echo $? >code",
+            TANCHOR, signals[i]);
+        gint64 start_us = g_get_monotonic_time();
+        run_program(folder, environment, (const char *const[]){"timeout", "20", "sh", "-c", script, NULL});
+        ck_assert_int_lt(g_get_monotonic_time() - start_us, 10 * G_TIME_SPAN_SECOND);
+        if (strcmp(signals[i], "KILL")) {
+            ck_assert_msg(strstr(read_text(test_path("probe/built")), "interrupted") != NULL, "%s",
+                          read_text(test_path("probe/built")));
+            struct ran ran = run_program(NULL, NULL, (const char *const[]){"pgrep", "-f", "sleep 20.4711", NULL});
+            ck_assert_msg(ran.code == 1, "left: %s", ran.out);
+        }
+        shell("rm -f probe/out/dunlin-gcc/tmp/begun");
+    }
+    expect_done(tanchor(folder, "build"));
+    ck_assert(!g_file_test(test_path("probe/out/dunlin-gcc/tmp"), G_FILE_TEST_EXISTS));
+}
+END_TEST
+
 int main(void) {
-    return run_suite(
-        "trust",
-        (const TTest *const[]){no_chain_of_links_leads_out_on_import, nothing_outside_is_read_or_written_by_a_build,
-                               in_place_a_project_may_read_what_lies_outside, source_names_are_paths_and_nothing_else,
-                               compilers_read_nothing_of_the_host, environments_and_repositories_change_no_build,
-                               shipped_state_is_not_taken, pipes_and_devices_are_never_read, names_are_names,
-                               passwords_in_addresses_are_shown_nowhere, texts_command_no_terminal,
-                               no_locale_changes_what_is_made_or_said, NULL});
+    return run_suite("trust",
+                     (const TTest *const[]){
+                         no_chain_of_links_leads_out_on_import, nothing_outside_is_read_or_written_by_a_build,
+                         in_place_a_project_may_read_what_lies_outside, source_names_are_paths_and_nothing_else,
+                         compilers_read_nothing_of_the_host, environments_and_repositories_change_no_build,
+                         shipped_state_is_not_taken, pipes_and_devices_are_never_read, names_are_names,
+                         passwords_in_addresses_are_shown_nowhere, texts_command_no_terminal,
+                         no_locale_changes_what_is_made_or_said, a_source_saved_while_it_compiles_is_compiled_again,
+                         an_interrupted_build_ends_at_once_with_all_that_it_started, NULL});
 }

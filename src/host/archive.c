@@ -135,12 +135,8 @@ static enum ta_status unpack_file(struct unpack *unpack, const char *name, mode_
         }
         unpack->bytes += (uint64_t)length;
         status = check_amount(unpack, name);
-        for (la_ssize_t done = 0; !status && done < length;) {
-            ssize_t written = write(file, buffer + done, (size_t)(length - done));
-            if (written <= 0)
-                status = disk_failed(unpack, path);
-            done += written;
-        }
+        if (!status && !file_write_all(file, buffer, (size_t)length))
+            status = disk_failed(unpack, path);
     }
     if (close(file) && !status)
         status = disk_failed(unpack, path);

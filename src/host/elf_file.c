@@ -193,6 +193,11 @@ void elf_describe_address(const struct ta_image *image, uint64_t address, char *
     dwarf_end(dwarf);
     if (file >= 0)
         close(file);
-    snprintf(buffer, size, "%s%s%s%s", symbol ? symbol->name : "", line ? (symbol ? " (" : "") : "", line ? line : "",
+    g_autofree char *name = g_strdup(symbol ? symbol->name : "");
+    if (symbol && address - symbol->address >= symbol->size_bytes && address != symbol->address) {
+        g_free(name);
+        name = g_strdup_printf("%s+0x%" G_GINT64_MODIFIER "x", symbol->name, address - symbol->address);
+    }
+    snprintf(buffer, size, "%s%s%s%s", name, line ? (symbol ? " (" : "") : "", line ? line : "",
              line && symbol ? ")" : "");
 }

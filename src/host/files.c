@@ -1,7 +1,5 @@
 #include "host/files.h"
 
-#include "host/inside.h"
-
 #include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
@@ -26,7 +24,7 @@ static const char *fix_for(int error) {
     }
 }
 
-static enum ta_status failed(struct ta_problem *why, const char *what, const char *path) {
+enum ta_status file_failed(struct ta_problem *why, const char *what, const char *path) {
     int error = errno;
     return ta_problem_set(why, TA_E_SYSTEM, fix_for(error), "cannot %s %s: %s", what, path, g_strerror(error));
 }
@@ -36,7 +34,7 @@ enum ta_status file_open(const char *path, int *file, struct ta_problem *why) {
     *file = open(path, O_RDONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY); /* the open of a pipe would wait for a writer */
     if (*file < 0) {
         bool missing = errno == ENOENT;
-        return failed(why, "read", path) && missing ? TA_E_INPUT : TA_E_SYSTEM;
+        return file_failed(why, "read", path) && missing ? TA_E_INPUT : TA_E_SYSTEM;
     }
     if (!fstat(*file, &about) && S_ISREG(about.st_mode))
         return TA_OK;
@@ -74,7 +72,7 @@ enum ta_status file_read(const char *path, size_t limit, char **bytes, size_t *l
     g_autofree char *read_bytes = g_malloc(room + 1);
     ssize_t got = read_all(file, read_bytes, room);
     if (got < 0)
-        status = failed(why, "read", path);
+        status = file_failed(why, "read", path);
     close(file);
     if (status)
         return status;
@@ -94,7 +92,7 @@ size_t file_head(const char *path, char *head, size_t size) {
     return length > 0 ? (size_t)length : 0;
 }
 
-static bool write_all(int file, const char *bytes, size_t length) {
+bool file_write_all(int file, const char *bytes, size_t length) {
     while (length) {
         ssize_t written = write(file, bytes, length);
         if (written < 0 && errno == EINTR)
@@ -118,7 +116,7 @@ static enum ta_status write_with_mode(const char *path, const void *bytes, size_
     if (!nameless)
         file = open(part, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, mode);
     g_autofree char *itself = g_strdup_printf("/proc/self/fd/%d", file);
-    bool good = file >= 0 && write_all(file, bytes, length);
+    bool good = file >= 0 && file_write_all(file, bytes, length);
     while (good && nameless && linkat(AT_FDCWD, itself, AT_FDCWD, part, AT_SYMLINK_FOLLOW)) {
         good = errno == EEXIST;
         unlink(part); /* another process writes the same file */
@@ -131,7 +129,7 @@ static enum ta_status write_with_mode(const char *path, const void *bytes, size_
     if (good && (!rename(part, path) || (nameless && errno == ENOENT)))
         return TA_OK; /* without its name, another process has just put its own there */
     errno = good ? errno : error;
-    enum ta_status status = failed(why, "write", path);
+    enum ta_status status = file_failed(why, "write", path);
     unlink(part);
     return status;
 }
@@ -160,7 +158,7 @@ enum ta_status file_write_changed(const char *path, const void *bytes, size_t le
 enum ta_status folder_make(const char *path, struct ta_problem *why) {
     if (!g_mkdir_with_parents(path, 0777))
         return TA_OK;
-    return failed(why, "make the folder", path);
+    return file_failed(why, "make the folder", path);
 }
 
 bool folder_is_empty(const char *path) {
@@ -212,17 +210,6 @@ void folder_remove(const char *path) {
     rmdir(path);
 }
 
-/* Copying. */
-
-struct copy {
-    const char *root;
-    const char *const *skip;
-    const struct file_watch *watch;
-    unsigned files;
-    uint64_t bytes;
-    struct ta_problem *why;
-};
-
 bool file_watch_cancelled(const struct file_watch *watch) {
     return watch && watch->cancelled && watch->cancelled(watch->cancelled_with);
 }
@@ -230,94 +217,6 @@ bool file_watch_cancelled(const struct file_watch *watch) {
 void file_watch_progress(const struct file_watch *watch, uint64_t done, uint64_t total) {
     if (watch && watch->progress)
         watch->progress(watch->progress_with, done, total);
-}
-
-static enum ta_status copy_entry(struct copy *copy, const char *from, const char *to);
-
-/* What the kernel cannot copy by itself is read and written. */
-static enum ta_status copy_open(struct copy *copy, int in, int out, const char *from, const char *to) {
-    static const size_t block = 1 << 16;
-    ssize_t length;
-    do
-        length = copy_file_range(in, NULL, out, NULL, 1 << 30, 0);
-    while (length > 0);
-    if (length == 0)
-        return TA_OK;
-    g_autofree char *buffer = g_malloc(block);
-    while ((length = read(in, buffer, block)) > 0)
-        if (!write_all(out, buffer, (size_t)length))
-            return failed(copy->why, "write", to);
-    return length < 0 ? failed(copy->why, "read", from) : TA_OK;
-}
-
-static enum ta_status copy_bytes(struct copy *copy, const char *from, const char *to, mode_t mode) {
-    int in;
-    enum ta_status opened = file_open(from, &in, copy->why);
-    if (opened)
-        return opened;
-    int out = open(to, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, mode & 0777);
-    enum ta_status status = out < 0 ? failed(copy->why, "write", to) : copy_open(copy, in, out, from, to);
-    close(in);
-    if (out >= 0 && close(out) && !status)
-        status = failed(copy->why, "write", to);
-    ++copy->files;
-    return status;
-}
-
-/* Where it leads is checked when all is there: links may lead through one another. */
-static enum ta_status copy_link(struct copy *copy, const char *from, const char *to) {
-    g_autofree char *target = g_file_read_link(from, NULL);
-    if (!target)
-        return failed(copy->why, "read the link", from);
-    return symlink(target, to) ? failed(copy->why, "make the link", to) : TA_OK;
-}
-
-static enum ta_status copy_below(struct copy *copy, const char *from, const char *to) {
-    g_autoptr(GDir) folder = g_dir_open(from, 0, NULL);
-    enum ta_status status = TA_OK;
-    if (!folder)
-        return failed(copy->why, "read the folder", from);
-    if (mkdir(to, 0777))
-        return failed(copy->why, "make the folder", to);
-    for (const char *name; !status && (name = g_dir_read_name(folder));) {
-        if (copy->skip && !strcmp(from, copy->root) && g_strv_contains(copy->skip, name))
-            continue;
-        g_autofree char *entry = g_build_filename(from, name, NULL);
-        g_autofree char *copied = g_build_filename(to, name, NULL);
-        status = copy_entry(copy, entry, copied);
-    }
-    return status;
-}
-
-static enum ta_status copy_entry(struct copy *copy, const char *from, const char *to) {
-    struct stat about;
-    if (file_watch_cancelled(copy->watch))
-        return ta_problem_set(copy->why, TA_E_INTERRUPTED, NULL, "interrupted");
-    if (lstat(from, &about))
-        return failed(copy->why, "read", from);
-    if (S_ISDIR(about.st_mode))
-        return copy_below(copy, from, to);
-    if (S_ISLNK(about.st_mode))
-        return copy_link(copy, from, to);
-    copy->bytes += (uint64_t)about.st_size;
-    file_watch_progress(copy->watch, copy->bytes, 0);
-    if (S_ISREG(about.st_mode))
-        return copy_bytes(copy, from, to, about.st_mode);
-    return ta_problem_set(copy->why, TA_E_INPUT, "take it out of the folder", "%s is neither a file nor a folder",
-                          from);
-}
-
-enum ta_status folder_copy(const char *from, const char *to, const char *const *skip, const struct file_watch *watch,
-                           unsigned *files, struct ta_problem *why) {
-    g_autofree char *root = g_canonicalize_filename(from, NULL);
-    struct copy copy = {.root = root, .skip = skip, .watch = watch, .why = why};
-    enum ta_status status = copy_entry(&copy, root, to);
-    if (!status)
-        status = inside_check(to, from, why);
-    if (status)
-        folder_remove(to);
-    *files = copy.files;
-    return status;
 }
 
 /* Patterns. */
@@ -411,7 +310,7 @@ enum ta_status file_sha256(const char *path, char text[SHA256_TEXT_BYTES], struc
     if (mapped)
         bytes_sha256(g_mapped_file_get_contents(mapped), g_mapped_file_get_length(mapped), text);
     else
-        status = failed(why, "read", path);
+        status = file_failed(why, "read", path);
     close(file);
     return status;
 }

@@ -27,6 +27,12 @@ enum ta_status file_write_changed(const char *path, const void *bytes, size_t le
 /* As file_write, readable and writable by its owner alone from its first byte on. */
 enum ta_status file_write_private(const char *path, const void *bytes, size_t length, struct ta_problem *why);
 
+/* Writes all LENGTH bytes to an open FILE; false with errno. */
+bool file_write_all(int file, const char *bytes, size_t length);
+
+/* TA_E_SYSTEM for a call that failed with errno: "cannot WHAT PATH", the system's reason, and what to do about it. */
+enum ta_status file_failed(struct ta_problem *why, const char *what, const char *path);
+
 /* The size of the file at PATH; 0 when there is none. */
 uint64_t file_size(const char *path);
 
@@ -46,11 +52,6 @@ struct file_watch {
 bool file_watch_cancelled(const struct file_watch *watch);
 void file_watch_progress(const struct file_watch *watch, uint64_t done, uint64_t total);
 
-/* Copies the folder FROM with all that is below it to TO, which must not exist. Links that stay inside are kept as links; any
-   that leave the folder, and anything that is neither file, folder nor link, is refused. SKIP (may be null, ends with null)
-   names entries of FROM itself that stay behind. A failed copy leaves nothing. *FILES counts files. */
-enum ta_status folder_copy(const char *from, const char *to, const char *const *skip, const struct file_watch *watch,
-                           unsigned *files, struct ta_problem *why);
 void folder_remove(const char *path);
 
 /* The paths below FOLDER, relative to it and sorted, that match PATTERN: '*' and '?' stand for anything in one path

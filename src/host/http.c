@@ -1,6 +1,7 @@
 #include "host/http.h"
 
 #include "base/text.h"
+#include "host/files.h"
 
 #include <curl/curl.h>
 #include <errno.h>
@@ -61,18 +62,9 @@ struct exchange {
 };
 
 static size_t write_file(struct exchange *exchange, const char *bytes, size_t length) {
-    for (size_t done = 0; done < length;) {
-        ssize_t written = write(exchange->request->file, bytes + done, length - done);
-        if (written < 0 && errno == EINTR)
-            continue;
-        if (written <= 0) {
-            exchange->disk_failed = true;
-            exchange->disk_error = errno;
-            return 0;
-        }
-        done += (size_t)written;
-    }
-    return length;
+    exchange->disk_failed = !file_write_all(exchange->request->file, bytes, length);
+    exchange->disk_error = errno;
+    return exchange->disk_failed ? 0 : length;
 }
 
 /* Only what was asked for goes into the file: a refusal's text is kept in memory, and a server that sends all from the start

@@ -475,3 +475,16 @@ enum ta_status schema_overlay(const char *text, size_t length, const char *name,
                               struct arena *arena, void *model, schema_check *check, struct ta_problem *why) {
     return read_document(text, length, name, shape, arena, true, model, check, why);
 }
+
+const char *schema_key(const char *text, size_t length, const char *key, struct arena *arena) {
+    struct ta_problem unheard;
+    struct reader reader = {.why = &unheard};
+    yaml_node_t *key_node;
+    if (load_document(&reader, text, length))
+        return NULL;
+    yaml_node_t *root = yaml_document_get_root_node(&reader.document);
+    const yaml_node_t *value = root ? find_key(&reader, root, key, strlen(key), &key_node) : NULL;
+    const char *found = value && value->type == YAML_SCALAR_NODE ? arena_text(arena, scalar_text(value)) : NULL;
+    yaml_document_delete(&reader.document);
+    return found;
+}

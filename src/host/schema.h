@@ -69,4 +69,7 @@ enum ta_status schema_overlay(const char *text, size_t length, const char *name,
 enum ta_status schema_read_text(const char *text, size_t length, const char *name, const struct field *shape,
                                 struct arena *arena, void *model, schema_check *check, struct ta_problem *why);
 
+/* The text of the top KEY of TEXT alone; null when it has none, or is no YAML. */
+const char *schema_key(const char *text, size_t length, const char *key, struct arena *arena);
+
 #endif

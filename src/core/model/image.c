@@ -37,14 +37,24 @@ uint64_t ta_image_usage(const struct ta_image *image, const struct ta_memory *me
     return used;
 }
 
+static const struct ta_segment *segment_at(const struct ta_image *image, uint64_t address) {
+    for (size_t i = 0; i < image->segment_count; ++i)
+        if (address - image->segments[i].run_address < image->segments[i].memory_bytes)
+            return &image->segments[i];
+    return NULL;
+}
+
 const struct ta_symbol *ta_image_symbol_at(const struct ta_image *image, uint64_t address) {
-    const struct ta_symbol *best = NULL;
-    for (size_t i = 0; i < image->symbol_count; ++i) {
+    const struct ta_segment *segment = segment_at(image, address);
+    const struct ta_symbol *before = NULL, *holds = NULL;
+    for (size_t i = 0; segment && i < image->symbol_count; ++i) {
         const struct ta_symbol *symbol = &image->symbols[i];
-        if (symbol->address <= address && (!symbol->size_bytes || address - symbol->address < symbol->size_bytes))
-            best = symbol;
+        if (symbol->address > address || segment_at(image, symbol->address) != segment)
+            continue;
+        before = symbol;
+        holds = address - symbol->address < symbol->size_bytes ? symbol : holds;
     }
-    return best;
+    return holds ? holds : before;
 }
 
 const struct ta_symbol *ta_image_symbol(const struct ta_image *image, const char *name) {

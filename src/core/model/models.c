@@ -57,17 +57,19 @@ const char *component_origin(const struct sdk *sdk, const struct component *comp
     return component->sdk.count ? component->name : sdk->sdk;
 }
 
+/* Lamps are counted: "lamps 8" has six. Of all else a number is part of the name. */
 static bool has_connector(const struct texts *connectors, const char *item, const char **has) {
-    const char *blank = strrchr(item, ' ');
-    bool counted = blank && blank[1] && strspn(blank + 1, "0123456789") == strlen(blank + 1);
+    static const char lamps[] = "lamps ";
+    const char *count = item + strlen(lamps);
+    bool counted = !strncmp(item, lamps, strlen(lamps)) && *count && strspn(count, "0123456789") == strlen(count);
     for (size_t i = 0; i < connectors->count; ++i) {
         const char *each = connectors->items[i];
         if (!strcmp(each, item))
             return true;
-        if (!counted || strncmp(each, item, (size_t)(blank - item) + 1))
+        if (!counted || strncmp(each, lamps, strlen(lamps)))
             continue;
-        *has = each + (blank - item) + 1;
-        return strtoul(*has, NULL, 10) >= strtoul(blank, NULL, 10);
+        *has = each + strlen(lamps);
+        return strtoul(*has, NULL, 10) >= strtoul(count, NULL, 10);
     }
     return false;
 }

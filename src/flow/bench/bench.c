@@ -128,9 +128,29 @@ static enum ta_status add_pairs(struct arena *arena, const char *const *texts, c
     return TA_OK;
 }
 
+/* A profile in a file of the user's own stays with the target that is made from it. */
+static enum ta_status keep_profile(struct ta_context *context, struct bench_target *target, struct ta_problem *why) {
+    enum { PROFILE_BYTES = 1 << 20 };
+    g_autofree char *text = NULL, *folder = target_path(context, target->target, NULL);
+    g_autofree char *file = target_path(context, target->target, TARGET_PROFILE);
+    struct ta_profile profile;
+    size_t length;
+    enum ta_status status = catalog_profile(context, target->profile, context->arena, &profile, why);
+    if (!status)
+        status = file_read(target->profile, PROFILE_BYTES, &text, &length, why);
+    if (!status)
+        status = folder_make(folder, why);
+    if (!status)
+        status = file_write(file, text, length, why);
+    if (!status)
+        target->profile = profile.name;
+    return status;
+}
+
 static enum ta_status add_target(struct ta_context *context, const char *name, const char *profile,
                                  const char *const *set, struct ta_problem *why) {
     struct bench_entry entry = {.target = {.target = name, .profile = profile}};
+    g_autofree char *folder = target_path(context, name, NULL);
     if (!text_is_name(name))
         return ta_problem_set(why, TA_E_USAGE, "use small letters, digits, '-' and '_'",
                               "\"%s\" is no name for a target", name);
@@ -140,11 +160,17 @@ static enum ta_status add_target(struct ta_context *context, const char *name, c
     enum ta_status status =
         add_pairs(context->arena, set, "write for example memory.ram.size=128KiB", &entry.target.set, why);
     if (!status)
+        folder_remove(folder); /* what was left of an earlier one */
+    if (!status && !text_is_name(profile))
+        status = keep_profile(context, &entry.target, why);
+    if (!status)
         status = board_check(context, &entry.target, why);
     if (!status)
         status = board_of(context, &entry.target, NULL, &entry.profile, why);
-    if (status)
+    if (status) {
+        folder_remove(folder);
         return status;
+    }
     const struct catalog_item *platform =
         entry.profile.platform
             ? catalog_newest(context, PACKAGE_PLATFORM, entry.profile.platform, entry.profile.platform_range)
@@ -211,23 +237,6 @@ enum ta_status ta_bench_switch(struct ta_context *context, const char *name, con
     enum ta_status status = bench_lock(context, "bench switch", &lock, why);
     if (!status)
         status = set_switches(context, name, state, report, why);
-    lock_release(&lock);
-    return step_end(&step, status);
-}
-
-enum ta_status ta_bench_remove(struct ta_context *context, const char *name, struct ta_report *report,
-                               struct ta_problem *why) {
-    struct step step = step_begin(context, report);
-    struct bench_target target;
-    struct lock lock;
-    g_autofree char *folder = target_path(context, name, NULL);
-    enum ta_status status = bench_lock(context, "bench remove", &lock, why);
-    if (!status && !(text_is_name(name) && g_file_test(folder, G_FILE_TEST_IS_DIR)))
-        status = target_read(context, name, &target, why); /* which says what there is */
-    if (!status) {
-        folder_remove(folder); /* also one whose file cannot be read any more */
-        report_add(report, TA_LEVEL_OK, "removed", NULL, "%s", name);
-    }
     lock_release(&lock);
     return step_end(&step, status);
 }

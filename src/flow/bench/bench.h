@@ -5,7 +5,10 @@
 #include "flow/catalog/catalog.h"
 #include "host/lock.h"
 
-/* Targets on the bench: each a folder with target.yaml and what its flash holds. */
+/* Targets on the bench: each a folder with target.yaml and what its flash holds; one that was made from a profile that no
+   catalog has keeps that too. */
+
+#define TARGET_PROFILE "profile.yaml"
 
 /* The bench's targets by name, sorted, ending with null; g_strfreev. */
 char **target_names(const struct ta_context *context);

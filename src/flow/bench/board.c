@@ -1,14 +1,15 @@
 #include "flow/bench/bench.h"
 
+#include "base/text.h"
 #include "host/model_files.h"
 
-/* "memory.ram.size" "128 KiB" as YAML: {memory: {ram: {size: 128 KiB}}}. */
+/* "memory.ram.size" "128 KiB" as YAML: {"memory": {"ram": {"size": "128 KiB"}}}. */
 static char *set_text(const struct pair *set) {
     g_auto(GStrv) keys = g_strsplit(set->name, ".", -1);
     g_autoptr(GString) text = g_string_new(NULL);
     for (char **key = keys; *key; ++key)
         g_string_append_printf(text, "{\"%s\": ", *key);
-    g_string_append(text, set->value);
+    g_string_append_printf(text, "\"%s\"", set->value);
     for (char **key = keys; *key; ++key)
         g_string_append(text, "}");
     return g_strdup(text->str);
@@ -19,7 +20,9 @@ static char *set_text(const struct pair *set) {
 static enum ta_status set_keys(struct ta_context *context, const struct bench_target *target, size_t count, bool made,
                                struct ta_profile *profile, struct ta_problem *why) {
     struct ta_problem found = {0};
-    enum ta_status status = catalog_profile(context, target->profile, context->arena, profile, why);
+    g_autofree char *own = target_path(context, target->target, TARGET_PROFILE);
+    bool has_own = text_is_name(target->target) && g_file_test(own, G_FILE_TEST_IS_REGULAR);
+    enum ta_status status = catalog_profile(context, has_own ? own : target->profile, context->arena, profile, why);
     g_autofree char *place = g_strdup_printf("target %s, set", target->target);
     for (size_t i = 0; !status && i < count; ++i) {
         g_autofree char *text = set_text(&target->set.items[i]);

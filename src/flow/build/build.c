@@ -43,8 +43,12 @@ static enum ta_status write_commands(struct builder *builder) {
 
 /* Compiling. */
 
-static enum ta_status compile(struct builder *builder) {
+/* Compiles what is not up to date. What is saved meanwhile is not: *AGAIN tells of it. */
+static enum ta_status compile(struct builder *builder, bool *again) {
     const struct plan *plan = &builder->plan;
+    struct timespec start;
+    clock_gettime(CLOCK_REALTIME_COARSE, &start);
+    *again = false;
     g_autofree struct command *commands = g_new0(struct command, plan->count + 1);
     g_autofree const struct compile_step **steps = g_new0(const struct compile_step *, plan->count + 1);
     size_t count = 0;
@@ -59,10 +63,12 @@ static enum ta_status compile(struct builder *builder) {
     enum ta_status status = builder_run(builder, commands, count);
     for (size_t i = 0; i < count; ++i) {
         bool good = commands[i].ran && !commands[i].exit_code;
-        g_autofree char *inputs = good ? build_state_step_inputs(builder->state, steps[i]) : NULL;
+        bool saved = good && build_state_saved_since(builder->state, steps[i], &start);
+        g_autofree char *inputs = good && !saved ? build_state_step_inputs(builder->state, steps[i]) : NULL;
+        *again = *again || saved;
         if (commands[i].ran || commands[i].exit_code)
             build_state_made(builder->state, steps[i]->object, inputs);
-        builder->compiled += good;
+        builder->compiled += good && !saved;
         if (!good && commands[i].exit_code && !builder->failed)
             builder->failed = steps[i]->name;
     }
@@ -143,6 +149,7 @@ static enum ta_status report_image(struct builder *builder) {
 }
 
 static enum ta_status build_all(struct builder *builder) {
+    enum { TRIES = 5 };
     enum ta_status status = check_licences(builder);
     if (!status)
         status = builder_confine(builder);
@@ -150,8 +157,12 @@ static enum ta_status build_all(struct builder *builder) {
         status = builder_generate(builder);
     if (!status)
         status = write_commands(builder);
-    if (!status)
-        status = compile(builder);
+    bool again = true;
+    for (int i = 0; !status && again && !builder->failed && i < TRIES; ++i)
+        status = compile(builder, &again);
+    if (!status && again && !builder->failed)
+        status = ta_problem_set(builder->why, TA_E_NO, "{build}, when nobody writes there",
+                                "sources change while they are compiled");
     if (status)
         return status;
     report_compiled(builder);

@@ -5,6 +5,8 @@
 #include "flow/project/project.h"
 #include "host/commands.h"
 
+#include <time.h>
+
 /* What the last build of a project knew: from which inputs each output came. Private to the project, in .tanchor/. */
 
 struct build_state;
@@ -23,6 +25,10 @@ char *build_state_step_inputs(struct build_state *state, const struct compile_st
 /* The same for a command without a list of headers: ARGUMENTS and FILES. */
 char *build_state_inputs(struct build_state *state, const struct texts *arguments, const char *const *files,
                          size_t count);
+
+/* Whether a file that went into STEP was saved at START or later, by the clock that file systems stamp with: what was compiled
+   may be another text than the one that is there now. */
+bool build_state_saved_since(struct build_state *state, const struct compile_step *step, const struct timespec *start);
 
 /* Whether OUTPUT is the one that was made from INPUTS, untouched since; and that it now is. */
 bool build_state_is_current(struct build_state *state, const char *output, const char *inputs);

@@ -20,8 +20,8 @@ static enum ta_status identify(struct builder *builder) {
     g_checksum_update(sum, (const guchar *)about, -1);
     for (size_t i = 0; i < plan->count; ++i) {
         g_autofree char *inputs = build_state_step_inputs(builder->state, &plan->steps[i]);
-        if (!inputs)
-            return ta_problem_set(builder->why, TA_E_SYSTEM, "run {build} again", "%s changed while it was built",
+        if (!build_state_is_current(builder->state, plan->steps[i].object, inputs))
+            return ta_problem_set(builder->why, TA_E_NO, "{build} again", "%s was saved after it was compiled",
                                   plan->steps[i].name);
         g_checksum_update(sum, (const guchar *)plan->steps[i].name, -1);
         g_checksum_update(sum, (const guchar *)inputs, -1);

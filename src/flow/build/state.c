@@ -126,6 +126,18 @@ static GPtrArray *read_dependencies(const char *path) {
     return files;
 }
 
+bool build_state_saved_since(struct build_state *state, const struct compile_step *step, const struct timespec *start) {
+    g_autoptr(GPtrArray) files = read_dependencies(workspace_path(state->workspace, step->dependencies));
+    for (guint i = 0; files && i < files->len; ++i) {
+        g_autofree char *full = g_canonicalize_filename(i ? files->pdata[i] : step->source, state->workspace->folder);
+        struct stat about;
+        if (stat(full, &about) || about.st_ctim.tv_sec > start->tv_sec ||
+            (about.st_ctim.tv_sec == start->tv_sec && about.st_ctim.tv_nsec >= start->tv_nsec))
+            return true;
+    }
+    return !files;
+}
+
 char *build_state_step_inputs(struct build_state *state, const struct compile_step *step) {
     g_autoptr(GPtrArray) files = read_dependencies(workspace_path(state->workspace, step->dependencies));
     if (!files || !files->len)

@@ -2,6 +2,7 @@
 
 #include "host/memory.h"
 #include "host/model_files.h"
+#include "host/schema.h"
 #include "tameanchor/catalog.h"
 
 #include <stdlib.h>
@@ -206,15 +207,13 @@ static enum ta_status read_profile(struct ta_context *context, const char *path,
                                    struct arena *arena, struct ta_profile *profile, struct ta_problem *why) {
     enum { DERIVED_AT_MOST = 8, FILE_BYTES = 1 << 20 };
     g_autofree char *text = NULL;
-    g_autoptr(GMatchInfo) match = NULL;
-    g_autoptr(GRegex) like = g_regex_new("^like:[ \t]*[\"']?([a-z0-9_-]+)", G_REGEX_MULTILINE | G_REGEX_RAW, 0, NULL);
     size_t length = 0;
     enum ta_status status = file_read(path, FILE_BYTES, &text, &length, why);
     if (status)
         return status;
-    if (!g_regex_match(like, text, 0, &match))
+    const char *other = schema_key(text, length, "like", arena);
+    if (!other)
         return profile_read_text(text, length, name, arena, profile, why);
-    g_autofree char *other = g_match_info_fetch(match, 1);
     g_autofree char *file = g_strconcat(other, ".yaml", NULL);
     const struct catalog_item *base = catalog_newest(context, PACKAGE_BOARD, other, NULL);
     if (!base || depth > DERIVED_AT_MOST) {

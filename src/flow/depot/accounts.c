@@ -8,7 +8,7 @@
 #include <jansson.h>
 #include <time.h>
 
-enum { ANSWER_BYTES = 1 << 20 };
+enum { ANSWER_BYTES = 1 << 20, TOKEN_BYTES = 8192, LONGEST_S = 10 * 366 * 86400 };
 
 static char *time_text(json_int_t seconds) {
     g_autoptr(GDateTime) when = g_date_time_new_from_unix_utc(seconds);
@@ -85,9 +85,13 @@ static enum ta_status keep_token(struct ta_context *context, const char *place, 
     json_t *json = json_loadb(answer->text, answer->length, 0, NULL);
     const char *token = json_string_value(json_object_get(json, "access_token"));
     json_int_t lasts_s = json_integer_value(json_object_get(json, "expires_in"));
+    bool plain = token && strlen(token) <= TOKEN_BYTES; /* it goes into a header: RFC 6750, section 2.1 */
+    for (const char *at = plain ? token : ""; *at; ++at)
+        plain = plain && (g_ascii_isalnum(*at) || strchr("-._~+/=", *at));
+    lasts_s = MIN(lasts_s, LONGEST_S);
     struct store *store;
     enum ta_status status =
-        token && lasts_s > 0 ? context_store_made(context, &store, why)
+        plain && lasts_s > 0 ? context_store_made(context, &store, why)
                              : ta_problem_set(why, TA_E_SYSTEM, "tell the depot's keeper", "%s gave no token", place);
     if (!status) {
         int64_t ends = (int64_t)time(NULL) + lasts_s;
@@ -228,9 +232,14 @@ static enum ta_status tell_acceptance(struct ta_context *context, const struct o
 enum ta_status depot_accept(struct ta_context *context, const struct offer *offer, struct ta_report *report,
                             struct ta_problem *why) {
     const struct package *package = &offer->package;
-    g_autofree char *text = NULL;
+    g_autofree char *text = NULL, *token = NULL;
+    g_autofree char *sign_in = g_strdup_printf("{sign-in %s}", offer->place);
     bool accepted = true;
     enum ta_status status = package->accept ? was_accepted(context, offer, &accepted, why) : TA_OK;
+    if (!status && !accepted) /* which needs somebody who accepts: no question before it is known who */
+        status = depot_token(context, offer->place, &token, why);
+    if (!status && !accepted && !token)
+        status = ta_problem_set(why, TA_E_NO, sign_in, "%s wants a sign-in: nobody is signed in", offer->place);
     if (!status && !accepted)
         status = licence_text(context, offer, &text, why);
     if (status || accepted)

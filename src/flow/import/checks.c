@@ -38,8 +38,7 @@ static void report_names(struct ta_report *report, enum ta_level level, const ch
 }
 
 static enum ta_status check_paths(const struct import_check *check, struct workspace *workspace,
-                                  struct ta_report *report, struct ta_problem *why) {
-    const struct gather gather = {check->work, check->original, report, why};
+                                  const struct gather *gather, struct ta_report *report) {
     struct path_list lists[5];
     size_t count = path_lists(&workspace->project, lists);
     enum ta_status status = TA_OK;
@@ -50,7 +49,7 @@ static enum ta_status check_paths(const struct import_check *check, struct works
             g_autofree char *first = found[0] ? g_build_filename(check->work, found[0], NULL) : NULL;
             bool outside = scan_leaves(check->work, path);
             if (outside && check->gather && check->original)
-                status = gather_path(&gather, path);
+                status = gather_path(gather, path);
             else if (outside && !check->in_place)
                 report_add(report, TA_LEVEL_PROBLEM, "outside",
                            check->original ? "import with {option gather} to copy it in, or with {option in-place}"
@@ -93,16 +92,18 @@ static void report_scan(const struct import_check *check, const struct workspace
 enum ta_status import_check(const struct import_check *check, struct ta_report *report, struct ta_problem *why) {
     struct workspace workspace;
     struct scan scan;
+    g_autoptr(GHashTable) names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
+    const struct gather gather = {check->work, check->original, names, report, why};
     enum ta_status status = workspace_open(check->context, check->work, NULL, &workspace, why);
     if (!status) {
         report_title(report, "%s %s: %s", workspace.project.project, workspace.project.version,
                      workspace.project.title);
-        status = check_paths(check, &workspace, report, why);
+        status = check_paths(check, &workspace, &gather, report);
     }
     if (!status) {
         scan_folder(check->work, &scan);
         if (check->gather && check->original && scan.outside->len > 1) {
-            status = gather_includes(&(struct gather){check->work, check->original, report, why}, scan.files);
+            status = gather_includes(&gather, scan.files);
             scan_clear(&scan);
             scan_folder(check->work, &scan);
         }

@@ -1,5 +1,9 @@
 #include "flow/import/import.h"
 
+#include "host/copy.h"
+
+#include <stdlib.h>
+
 enum { TEXT_BYTES = 4 << 20 };
 
 /* A name in gathered/ that is still free, for FROM. */
@@ -27,10 +31,14 @@ enum ta_status gather_path(const struct gather *gather, const char *path) {
     if (strpbrk(path, "*?") || !g_file_test(from, G_FILE_TEST_EXISTS))
         return ta_problem_set(gather->why, TA_E_INPUT, "name single files or folders that are there",
                               "cannot gather %s", path);
+    if (g_hash_table_contains(gather->names, from))
+        return TA_OK; /* named twice, and rewritten everywhere */
+    g_autofree char *real = realpath(from, NULL);
     enum ta_status status = free_name(gather, from, &below);
     g_autofree char *to = g_build_filename(gather->work, below, NULL);
+    g_hash_table_insert(gather->names, g_strdup(from), g_strdup(below));
     if (!status)
-        status = folder_copy(from, to, NULL, NULL, &files, gather->why);
+        status = folder_copy(real ? real : from, to, NULL, NULL, &files, gather->why);
     if (!status)
         status = file_read(manifest, TEXT_BYTES, &text, &length, gather->why);
     if (status)
@@ -50,8 +58,7 @@ enum ta_status gather_path(const struct gather *gather, const char *path) {
 struct looked_at {
     const struct gather *gather;
     char *below, *from;
-    GHashTable *names; /* where a header came from, and where it is now, below WORK */
-    GQueue *waiting;   /* of struct looked_at: headers that were copied */
+    GQueue *waiting; /* of struct looked_at: headers that were copied */
     enum ta_status status;
     bool changed;
 };
@@ -66,22 +73,19 @@ static void looked_at_free(gpointer with) {
 /* Where the header at FROM is in the project now, copied when it was not before; null after a problem. */
 static const char *gather_header(struct looked_at *file, const char *from) {
     const struct gather *gather = file->gather;
-    const char *known = g_hash_table_lookup(file->names, from);
+    const char *known = g_hash_table_lookup(gather->names, from);
     char *below = NULL;
     unsigned files;
     if (known)
         return known;
     file->status = free_name(gather, from, &below);
-    g_autofree char *to = g_build_filename(gather->work, below, NULL);
+    g_autofree char *to = g_build_filename(gather->work, below, NULL), *real = realpath(from, NULL);
     if (!file->status)
-        file->status = folder_copy(from, to, NULL, NULL, &files, gather->why);
-    g_hash_table_insert(file->names, g_strdup(from), below);
+        file->status = folder_copy(real ? real : from, to, NULL, NULL, &files, gather->why);
+    g_hash_table_insert(gather->names, g_strdup(from), below);
     struct looked_at *next = g_new0(struct looked_at, 1);
-    *next = (struct looked_at){.gather = gather,
-                               .below = g_strdup(below),
-                               .from = g_strdup(from),
-                               .names = file->names,
-                               .waiting = file->waiting};
+    *next = (struct looked_at){
+        .gather = gather, .below = g_strdup(below), .from = g_strdup(from), .waiting = file->waiting};
     g_queue_push_tail(file->waiting, next);
     report_add(gather->report, TA_LEVEL_NOTE, "gathered", NULL, "%s is now %s", from, below);
     return file->status ? NULL : below;
@@ -131,7 +135,6 @@ static enum ta_status look_at(struct looked_at *file, GRegex *includes) {
 enum ta_status gather_includes(const struct gather *gather, char *const *files) {
     g_autoptr(GRegex) includes =
         g_regex_new("^(\\s*#\\s*include\\s*)\"([^\"\\n]+)\"", G_REGEX_MULTILINE | G_REGEX_RAW, 0, NULL);
-    g_autoptr(GHashTable) names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
     GQueue waiting = G_QUEUE_INIT;
     enum ta_status status = TA_OK;
     for (; *files; ++files) {
@@ -141,7 +144,6 @@ enum ta_status gather_includes(const struct gather *gather, char *const *files) 
         *file = (struct looked_at){.gather = gather,
                                    .below = g_strdup(*files),
                                    .from = g_build_filename(gather->original, *files, NULL),
-                                   .names = names,
                                    .waiting = &waiting};
         g_queue_push_tail(&waiting, file);
     }

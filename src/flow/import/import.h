@@ -56,6 +56,7 @@ enum ta_status draft_write(const char *folder, const char *name, struct ta_repor
    from. */
 struct gather {
     const char *work, *original;
+    GHashTable *names; /* where something came from, and where it is now, below WORK */
     struct ta_report *report;
     struct ta_problem *why;
 };

@@ -76,11 +76,12 @@ static enum ta_status take_example(struct ta_context *context, const char *asked
     struct catalog_item *item = NULL;
     enum ta_status status = catalog_need(context, PACKAGE_EXAMPLE, name, version, &item, why);
     if (status == TA_E_INPUT) {
-        status = supply_example(context, name, version, report, &unoffered);
-        if (status == TA_E_INPUT)
+        bool offered;
+        enum ta_status supplied = supply_example(context, name, version, &offered, report, &unoffered);
+        if (!offered)
             return status; /* the catalog's own words, with the names that are near */
-        status = status ? ta_problem_copy(why, &unoffered)
-                        : catalog_need(context, PACKAGE_EXAMPLE, name, version, &item, why);
+        status = supplied ? ta_problem_copy(why, &unoffered)
+                          : catalog_need(context, PACKAGE_EXAMPLE, name, version, &item, why);
     }
     if (status)
         return status;

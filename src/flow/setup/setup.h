@@ -68,8 +68,8 @@ enum ta_status supply_fetch(struct ta_context *context, const struct offer *cons
 char *supply_text(struct ta_context *context, const struct offer *const *offers, size_t count);
 
 /* Fetches an example that is not here, with what it needs, when a depot offers it and the context agrees. VERSION may be
-   null. TA_E_NO when it does not agree, TA_E_INPUT when nobody has it. */
-enum ta_status supply_example(struct ta_context *context, const char *name, const char *version,
+   null. TA_E_NO when it does not agree. *OFFERED is false when all depots could be asked and none has it: nothing was done. */
+enum ta_status supply_example(struct ta_context *context, const char *name, const char *version, bool *offered,
                               struct ta_report *report, struct ta_problem *why);
 
 /* Fetches what NEEDS of BY lists and is not here, when the context agrees; else a note says how to get it. What cannot be had

@@ -148,7 +148,7 @@ enum ta_status supply_needs(struct ta_context *context, const char *by, const st
     return status;
 }
 
-enum ta_status supply_example(struct ta_context *context, const char *name, const char *version,
+enum ta_status supply_example(struct ta_context *context, const char *name, const char *version, bool *offered,
                               struct ta_report *report, struct ta_problem *why) {
     g_autoptr(GPtrArray) wanted = g_ptr_array_new();
     g_autofree char *range = version ? g_strdup_printf("=%s", version) : NULL;
@@ -159,8 +159,9 @@ enum ta_status supply_example(struct ta_context *context, const char *name, cons
     enum ta_status status =
         depot_offers(context, &(struct offer_query){.kind = "example", .name = name}, &offers, &silent, why);
     const struct offer *example = status ? NULL : offer_newest(&offers, PACKAGE_EXAMPLE, name, range);
+    *offered = status || example || silent.status;
     if (!status && !example)
-        return silent.status ? (ta_problem_copy(why, &silent), TA_E_SYSTEM) : TA_E_INPUT;
+        return silent.status ? ta_problem_copy(why, &silent) : TA_OK;
     if (!status) {
         want(&supply, example);
         status = plan_needs(&supply, name, &example->package.needs);
