@@ -538,6 +538,43 @@ START_TEST(an_interrupted_build_ends_at_once_with_all_that_it_started) {
 }
 END_TEST
 
+/* A guest that floods, restarts itself for ever or is waited for costs a bounded time, and says so. */
+START_TEST(guests_keep_nobody_waiting_for_ever) {
+    static const char *const programs[] = {
+        "#include \"board.h\"\nint main(void) { for (;;) { *(volatile unsigned *)(BOARD_FINISHER_BASE + 4) = 2; } }\n",
+        "int main(void) { for (;;) ; }\n",
+        "#include <stdio.h>\nint main(void) { for (;;) puts(\"flood\"); }\n",
+    };
+    char *folder = project_with(
+        "probe",
+        "mkdir trials && printf 'trials: [trials/*.trial]\\n' >> anchor.yaml && "
+        "printf 'trial \"waits a day\"\\n  power on\\n  within 1440 min console says \"never\"\\n' > trials/a.trial");
+    write_text(test_path("home/preferences.yaml"), "trial-seconds: 1\n");
+    expect_done(tanchor(folder, "configure"));
+    for (size_t i = 0; i < G_N_ELEMENTS(programs); ++i) {
+        write_text(test_path("probe/src/main.c"), programs[i]);
+        expect_done(tanchor(folder, "build"));
+        gint64 start_us = g_get_monotonic_time();
+        struct ran ran = tanchor(folder, "verify");
+        expect_refusal(ran, 1, "the trial \"waits a day\" took more than 1 s on this computer", "trial-seconds");
+        expect_done(tanchor(folder, "run", "--for", "300ms"));
+        ck_assert_int_lt(g_get_monotonic_time() - start_us, 20 * G_TIME_SPAN_SECOND);
+    }
+    /* Semihosting's console is no faster than a line. */
+    write_text(test_path("flood.c"),
+               "#include <semihost.h>\n#include <string.h>\nstatic char big[20001];\n"
+               "int main(void) { memset(big, 'x', 20000); for (;;) sys_semihost_write0(big); }\n");
+    shell("riscv64-unknown-elf-gcc --specs=picolibc.specs --crt0=semihost -march=rv32imac -mabi=ilp32 flood.c -o "
+          "flood.elf "
+          "-Wl,--start-group -lc -lsemihost -lgcc -Wl,--end-group");
+    struct ran ran = tanchor(test_folder, "run", "flood.elf", "--profile", FIXTURES "/semihost.yaml", "--for", "300ms");
+    expect_done(ran);
+    ck_assert_uint_ge(strlen(ran.out), 3000);
+    ck_assert_uint_le(strlen(ran.out), 3600);
+    ck_assert(!ran.out[strspn(ran.out, "x")]);
+}
+END_TEST
+
 int main(void) {
     return run_suite("trust",
                      (const TTest *const[]){
@@ -547,5 +584,6 @@ int main(void) {
                          shipped_state_is_not_taken, pipes_and_devices_are_never_read, names_are_names,
                          passwords_in_addresses_are_shown_nowhere, texts_command_no_terminal,
                          no_locale_changes_what_is_made_or_said, a_source_saved_while_it_compiles_is_compiled_again,
-                         an_interrupted_build_ends_at_once_with_all_that_it_started, NULL});
+                         an_interrupted_build_ends_at_once_with_all_that_it_started,
+                         guests_keep_nobody_waiting_for_ever, NULL});
 }

@@ -68,18 +68,17 @@ enum ta_status context_preferences(const struct ta_context *context, struct pref
                                                  : TA_OK;
 }
 
-unsigned context_patience_s(const struct ta_context *context) {
-    enum { PATIENCE_S = 15 };
+unsigned context_seconds(const struct ta_context *context, enum limit limit) {
+    static const struct {
+        size_t offset;
+        unsigned otherwise;
+    } limits[] = {[PATIENCE_S] = {offsetof(struct preferences, patience_s), 15},
+                  [TRANSFER_S] = {offsetof(struct preferences, transfer_s), 900},
+                  [TRIAL_S] = {offsetof(struct preferences, trial_s), 120}};
     struct preferences preferences;
-    return context_preferences(context, &preferences, NULL) || !preferences.patience_s ? PATIENCE_S
-                                                                                       : preferences.patience_s;
-}
-
-unsigned context_transfer_s(const struct ta_context *context) {
-    enum { TRANSFER_S = 900 };
-    struct preferences preferences;
-    return context_preferences(context, &preferences, NULL) || !preferences.transfer_s ? TRANSFER_S
-                                                                                       : preferences.transfer_s;
+    enum ta_status status = context_preferences(context, &preferences, NULL);
+    unsigned said = *(const unsigned *)(const void *)((const char *)&preferences + limits[limit].offset);
+    return status || !said ? limits[limit].otherwise : said;
 }
 
 static void tell_waiting(void *with, const char *who) {
@@ -93,8 +92,8 @@ enum ta_status context_lock(struct ta_context *context, const char *folder, cons
     *lock = (struct lock){0};
     enum ta_status status = folder_make(folder, why);
     return status ? status
-                  : lock_take(path, what, doing, context_patience_s(context), context_cancelled, tell_waiting, context,
-                              lock, why);
+                  : lock_take(path, what, doing, context_seconds(context, PATIENCE_S), context_cancelled, tell_waiting,
+                              context, lock, why);
 }
 
 enum ta_status context_limits(const struct ta_context *context, struct archive_limits *limits, struct ta_problem *why) {

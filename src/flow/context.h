@@ -59,11 +59,13 @@ struct file_watch context_watch(const struct ta_context *context, void (*progres
 enum ta_status context_preferences(const struct ta_context *context, struct preferences *preferences,
                                    struct ta_problem *why);
 
-/* How many seconds a silent depot or another process is waited for: what preferences.yaml says, else 15. */
-unsigned context_patience_s(const struct ta_context *context);
-
-/* How many seconds one transfer from elsewhere may take, however steadily it goes on: what preferences.yaml says, else 900. */
-unsigned context_transfer_s(const struct ta_context *context);
+/* How many seconds something may take: what preferences.yaml says, else what stands behind it. */
+enum limit {
+    PATIENCE_S, /* a silent depot, or another process that is at work: 15 */
+    TRANSFER_S, /* one transfer from elsewhere, however steadily it goes on: 900 */
+    TRIAL_S,    /* one trial, on this computer's clock: 120 */
+};
+unsigned context_seconds(const struct ta_context *context, enum limit limit);
 
 /* Takes the turn in FOLDER, which is made when it is not there; problems call it WHAT. Let go by lock_release. */
 enum ta_status context_lock(struct ta_context *context, const char *folder, const char *what, const char *doing,

@@ -242,6 +242,7 @@ static const struct field preferences_shape[] = {
      .offset = offsetof(MODEL, patience_s),
      .minimum = 1,
      .maximum = 3600},
+    {.key = "trial-seconds", .kind = FIELD_COUNT, .offset = offsetof(MODEL, trial_s), .minimum = 1, .maximum = 86400},
     {.key = "transfer-seconds",
      .kind = FIELD_COUNT,
      .offset = offsetof(MODEL, transfer_s),

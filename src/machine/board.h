@@ -37,6 +37,7 @@ struct semihosting {
     int error;           /* the target's errno of the last failed call */
     unsigned open_files; /* a bit for each handle: all are the console or the features file */
     size_t features_at;
+    uint64_t said, said_at; /* how much of a long text, by the call at that address, is on the console already */
 };
 
 struct ta_machine {
@@ -72,7 +73,12 @@ void board_access(struct ta_machine *machine, uint64_t address, unsigned size, e
 uint64_t board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size);
 void board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value);
 
-enum semihosting_result { SEMIHOSTING_NONE, SEMIHOSTING_DONE, SEMIHOSTING_WAITS };
+enum semihosting_result {
+    SEMIHOSTING_NONE,
+    SEMIHOSTING_DONE,
+    SEMIHOSTING_WAITS,   /* for input: the call is made again then */
+    SEMIHOSTING_GOES_ON, /* it is made again at once */
+};
 enum semihosting_result board_semihosting(struct ta_machine *machine, struct hart *hart);
 
 static inline uint64_t board_now_ns(const struct ta_machine *machine) {

@@ -98,11 +98,10 @@ static bool execute_ebreak(struct hart *hart) {
     switch (board_semihosting(hart->machine, hart)) {
     case SEMIHOSTING_DONE: return true;
     case SEMIHOSTING_NONE: hart_exception(hart, CAUSE_BREAKPOINT, hart->pc); return false;
-    case SEMIHOSTING_WAITS:
-        hart->waiting_input = true;
-        hart->stop_at = 0;
-        return false;
+    case SEMIHOSTING_WAITS: hart->waiting_input = true; break;
+    case SEMIHOSTING_GOES_ON: break;
     }
+    hart->stop_at = 0;
     return false;
 }
 

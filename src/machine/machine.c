@@ -242,6 +242,9 @@ static void leave_breakpoint(struct ta_machine *machine) {
     hart->decoded[(hart->pc >> 1) % DECODE_CACHE_ENTRIES].pc = 1;
 }
 
+/* How often a board can restart itself: its reset takes a millisecond. */
+enum { RESTARTS_PER_S = 1000 };
+
 /* Runs to cycle UNTIL or RETIRED instructions, or to the first event; true when there is one. */
 static bool run(struct ta_machine *machine, uint64_t until, uint64_t cycles) {
     struct hart *hart = &machine->hart;
@@ -263,8 +266,11 @@ static bool run(struct ta_machine *machine, uint64_t until, uint64_t cycles) {
             hart->stop_at = next;
             hart_execute(hart);
         }
-        if (machine->restart_wanted)
+        if (machine->restart_wanted) {
+            hart->cycle +=
+                machine->profile->clock_hz / RESTARTS_PER_S; /* a board that does nothing else ages all the same */
             restart(machine);
+        }
         if (machine->queue.count)
             return true;
     }

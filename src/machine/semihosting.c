@@ -1,6 +1,7 @@
 /* RISC-V semihosting, version 0.2 of the open specification (calls and numbers of Arm's semihosting, release 2.0):
    enough for a bare-metal program that was built with its C library's semihosting start-up. The guest gets the console,
    a clock and its exit; it never reaches a file, a name or a command of the host. */
+#include "base/scale.h"
 #include "machine/board.h"
 
 #include <stdlib.h>
@@ -18,7 +19,10 @@ enum {
     FILE_LIMIT = 16, /* handles 1..FILE_LIMIT */
     FEATURES_HANDLE_BIT = 16,
     STOPPED_EXIT = 0x20026, /* ADP_Stopped_ApplicationExit */
-    BLOCK_BYTES = 256
+    BLOCK_BYTES = 256,
+
+    PIECE_BYTES = 64,
+    LINE_BYTES_PER_S = 11520 /* 115,200 Bd, ten bits a byte */
 };
 
 /* The features file: magic, then SH_EXT_EXIT_EXTENDED | SH_EXT_STDOUT_STDERR. */
@@ -98,19 +102,32 @@ static enum semihosting_result call_close(struct call *call) {
     return answer(call, 0);
 }
 
+/* Output takes the time that a console's line would need, so that no program says more than somebody could read: what of
+   LENGTH bytes AT is still to say, a piece of it. True when that was all. */
+static bool say(struct call *call, const uint8_t *at, uint64_t length) {
+    struct semihosting *state = &call->machine->semihosting;
+    uint64_t done = state->said_at == call->hart->pc && state->said < length ? state->said : 0;
+    uint64_t piece = length - done < PIECE_BYTES ? length - done : PIECE_BYTES;
+    board_console(call->machine, at + done, (size_t)piece);
+    call->hart->cycle += scale_ceiling(piece, call->machine->profile->clock_hz, LINE_BYTES_PER_S);
+    state->said = done + piece;
+    state->said_at = state->said < length ? call->hart->pc : UINT64_MAX;
+    return state->said == length;
+}
+
 static enum semihosting_result call_write_character(struct call *call) {
     const uint8_t *at = bus_memory(&call->machine->bus, call->parameter, 1);
-    board_console(call->machine, at, at ? 1 : 0);
+    if (at)
+        say(call, at, 1);
     return SEMIHOSTING_DONE;
 }
 
 static enum semihosting_result call_write_text(struct call *call) {
-    const uint8_t *at = bus_memory(&call->machine->bus, call->parameter, 1), *end = at;
-    while (end && *end)
-        end = bus_memory(&call->machine->bus, call->parameter + (uint64_t)(end + 1 - at), 1);
-    if (end)
-        board_console(call->machine, at, (size_t)(end - at));
-    return SEMIHOSTING_DONE;
+    const struct bus_region *region = bus_find(&call->machine->bus, call->parameter, 1);
+    uint64_t offset = region ? call->parameter - region->base : 0;
+    const uint8_t *at = region && region->bytes ? region->bytes + offset : NULL;
+    const uint8_t *end = at ? memchr(at, 0, (size_t)(region->size - offset)) : NULL;
+    return end && !say(call, at, (uint64_t)(end - at)) ? SEMIHOSTING_GOES_ON : SEMIHOSTING_DONE;
 }
 
 /* Answers the number of bytes NOT written, as the specification has it. */
@@ -123,8 +140,7 @@ static enum semihosting_result call_write(struct call *call) {
         return fail(call, ERROR_BAD_FILE, (int64_t)length);
     if (length && !bytes)
         return fail(call, ERROR_FAULT, (int64_t)length);
-    board_console(call->machine, bytes, (size_t)length);
-    return answer(call, 0);
+    return length && !say(call, bytes, length) ? SEMIHOSTING_GOES_ON : answer(call, 0);
 }
 
 /* Answers the number of bytes NOT read. A read from the console takes what was typed, and waits while nothing was. */

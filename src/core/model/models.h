@@ -189,6 +189,7 @@ struct sdk {
 struct preferences {
     uint64_t archive_bytes, archive_files, archive_ratio;
     unsigned patience_s;    /* how long a silent depot or another process is waited for */
+    unsigned trial_s;       /* how long one trial may take on this computer */
     unsigned transfer_s;    /* how long one transfer from elsewhere may take */
     struct texts compilers; /* folders that hold compilers, besides PATH */
 };

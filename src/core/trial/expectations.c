@@ -55,13 +55,18 @@ static size_t first_shown(const struct recorder *recorder, const char *name) {
     return start > 0 ? start - 1 : next_shown(recorder, name, recorder->shown_from);
 }
 
-/* How many of the rows follow each other directly from START on; *LAST is the last one's place. */
+/* How many of the rows follow each other directly from START on; *LAST is the last one's place, or shown_count when more may
+   follow yet. */
 static size_t levels_follow(const struct recorder *recorder, const struct statement *statement, size_t start,
                             size_t *last) {
     uint64_t before_ns = 0;
     for (size_t i = 0; i < statement->level_count; ++i) {
         const struct shown *shown = &recorder->shown[start];
-        if (start == recorder->shown_count || shown->level != statement->levels[i])
+        if (start == recorder->shown_count) {
+            *last = start;
+            return i;
+        }
+        if (shown->level != statement->levels[i])
             return i;
         uint64_t gap = shown->time_ns - before_ns, every = statement->every_ns;
         if (i && every && (gap > every ? gap - every : every - gap) > statement->tolerance_ns)
@@ -73,14 +78,20 @@ static size_t levels_follow(const struct recorder *recorder, const struct statem
     return statement->level_count;
 }
 
+/* Each start is given up once: the first one that more may follow is where the next look begins. */
 bool holds_levels(struct recorder *recorder, const struct statement *statement, bool last_call) {
-    size_t start = first_shown(recorder, statement->name), last = 0;
+    size_t tried = recorder->levels_tried, last = 0;
+    size_t start = tried ? next_shown(recorder, statement->name, tried) : first_shown(recorder, statement->name);
     (void)last_call;
     for (; start < recorder->shown_count; start = next_shown(recorder, statement->name, start + 1)) {
-        if (levels_follow(recorder, statement, start, &last) < statement->level_count)
-            continue;
-        recorder->shown_from = last + 1;
-        return true;
+        if (levels_follow(recorder, statement, start, &last) == statement->level_count) {
+            recorder->shown_from = last + 1;
+            return true;
+        }
+        recorder->levels_tried = start;
+        if (last == recorder->shown_count)
+            return false;
+        recorder->levels_tried = start + 1;
     }
     return false;
 }

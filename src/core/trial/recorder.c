@@ -135,13 +135,19 @@ static enum ta_status add_event(struct recorder *recorder, const struct ta_event
     return add_moment(recorder, event, *event->name ? arena_text(recorder->arena, event->name) : "");
 }
 
+/* In slices, between which it can be cancelled: a target that says nothing lets no event come. */
 enum ta_status recorder_next(struct recorder *recorder, uint64_t until_ns, bool *timed_out) {
-    struct ta_event event = {0};
-    if (recorder->cancelled && recorder->cancelled(recorder->cancelled_with))
-        return ta_problem_set(recorder->why, TA_E_INTERRUPTED, NULL, "interrupted");
-    enum ta_status status = recorder->port->wait(recorder->port->self, until_ns, &event, recorder->why);
-    if (!status)
-        status = add_event(recorder, &event);
+    enum { SLICE_NS = 100000000 };
+    struct ta_event event = {.kind = TA_EVENT_TIME};
+    enum ta_status status = TA_OK;
+    do {
+        uint64_t end_ns = until_ns - recorder->now_ns > SLICE_NS ? recorder->now_ns + SLICE_NS : until_ns;
+        if (recorder->cancelled && recorder->cancelled(recorder->cancelled_with))
+            return ta_problem_set(recorder->why, TA_E_INTERRUPTED, NULL, "interrupted");
+        status = recorder->port->wait(recorder->port->self, end_ns, &event, recorder->why);
+        if (!status)
+            status = add_event(recorder, &event);
+    } while (!status && event.kind == TA_EVENT_TIME && recorder->now_ns < until_ns && !recorder->stopped);
     *timed_out = !status && event.kind == TA_EVENT_TIME;
     return status;
 }

@@ -23,7 +23,7 @@ struct recorder {
 
     struct text console; /* since power-on */
     size_t console_from, line_start, line_tried;
-    size_t text_tried; /* by the expectation that waits now: no text of its begins before */
+    size_t text_tried, levels_tried; /* by the expectation that waits now: nothing that it wants begins before */
     uint64_t console_time_ns;
 
     struct shown *shown;

@@ -8,7 +8,7 @@ static enum ta_status await(struct recorder *recorder, const struct statement *s
     uint64_t deadline_ns = recorder->now_ns + statement->time_ns;
     enum ta_status status = TA_OK;
     bool over = !statement->row->within;
-    recorder->text_tried = 0;
+    recorder->text_tried = recorder->levels_tried = 0;
     *held = statement->row->holds(recorder, statement, over);
     while (!status && !*held && !over) {
         bool timed_out = recorder->stopped;

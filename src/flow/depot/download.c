@@ -35,7 +35,7 @@ static enum ta_status ask_rest(struct download *download, int file, bool *broken
     const struct http_request request = {.url = download->url,
                                          .bearer = download->token,
                                          .limit = download->offer->archive_bytes,
-                                         .patience_s = context_patience_s(download->context),
+                                         .patience_s = context_seconds(download->context, PATIENCE_S),
                                          .file = file,
                                          .from = from > 0 ? (uint64_t)from : 0,
                                          .from_of = download->etag,

@@ -7,7 +7,7 @@ enum ta_status depot_ask(struct ta_context *context, const char *place, const ch
     g_autofree char *url = g_strconcat(place, path, NULL);
     request.url = url;
     request.file = -1;
-    request.patience_s = context_patience_s(context);
+    request.patience_s = context_seconds(context, PATIENCE_S);
     request.cancelled = context_cancelled;
     request.with = context;
     return http_ask(&request, answer, why);

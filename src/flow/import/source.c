@@ -26,8 +26,8 @@ static enum ta_status clone_repository(struct ta_context *context, const struct 
     const struct git_clone clone = {.source = request->source,
                                     .ref = request->ref,
                                     .to = staging,
-                                    .patience_s = context_patience_s(context),
-                                    .limit_s = context_transfer_s(context),
+                                    .patience_s = context_seconds(context, PATIENCE_S),
+                                    .limit_s = context_seconds(context, TRANSFER_S),
                                     .cancelled = context_cancelled,
                                     .with = context};
     struct duration_watch duration;

@@ -15,6 +15,9 @@ struct verifier {
     struct ta_problem *why;
     struct verified result;
     uint64_t trace;
+    unsigned limit_s;
+    gint64 trial_start_us;
+    bool late;
 };
 
 static bool is_wanted(const struct verifier *verifier, const char *name) {
@@ -32,10 +35,23 @@ static void locate_trap(const struct verifier *verifier, struct ta_recording *re
         ta_recording_locate(recording, place);
 }
 
+/* Verdicts know device time alone; a trial that would keep the user waiting for ever gets none. */
+static bool is_over(void *with) {
+    struct verifier *verifier = with;
+    gint64 limit_us = (gint64)verifier->limit_s * G_TIME_SPAN_SECOND;
+    verifier->late = g_get_monotonic_time() - verifier->trial_start_us > limit_us;
+    return verifier->late || context_cancelled(verifier->context);
+}
+
 static enum ta_status run_trial(struct verifier *verifier, const struct ta_trials *trials, size_t index) {
     struct ta_recording *recording;
-    enum ta_status status = ta_trial_run(trials, index, &verifier->deployed.target.port, context_cancelled,
-                                         verifier->context, &recording, verifier->why);
+    verifier->trial_start_us = g_get_monotonic_time();
+    enum ta_status status =
+        ta_trial_run(trials, index, &verifier->deployed.target.port, is_over, verifier, &recording, verifier->why);
+    if (status == TA_E_INTERRUPTED && verifier->late)
+        return ta_problem_set(verifier->why, TA_E_NO, "shorten it; trial-seconds in preferences.yaml can give it more",
+                              "the trial \"%s\" took more than %u s on this computer", ta_trial_name(trials, index),
+                              verifier->limit_s);
     if (status)
         return status;
     if (recording->trapped)
@@ -89,8 +105,13 @@ enum ta_status ta_verify(struct ta_context *context, const char *folder, const c
                          struct ta_report *report, struct ta_problem *why) {
     struct step step = step_begin(context, report);
     struct ta_problem found = {0};
-    struct verifier verifier = {
-        .context = context, .only = only, .only_count = count, .report = report, .why = &found, .trace = DIGEST_START};
+    struct verifier verifier = {.context = context,
+                                .only = only,
+                                .only_count = count,
+                                .report = report,
+                                .why = &found,
+                                .trace = DIGEST_START,
+                                .limit_s = context_seconds(context, TRIAL_S)};
     struct workspace *workspace = &verifier.deployed.workspace;
     enum ta_status status = deployed_open(context, folder, "verify", &verifier.deployed, &found);
     if (!status) {
