@@ -12,7 +12,7 @@
 #include <string.h>
 #include <time.h>
 
-enum { KEY_BYTES = 32, SALT_BYTES = 16, ROUNDS = 100000 };
+enum { KEY_BYTES = 32, SALT_BYTES = 16, ROUNDS = 100000, GUESSES_A_MINUTE = 10 };
 
 struct accounts {
     char *accounts_file, *accepted_file;
@@ -20,6 +20,8 @@ struct accounts {
     json_t *accepted; /* name: [sha256] */
     unsigned char *key;
     size_t key_length;
+    GHashTable *guesses; /* wrong ones of the last minute, by whoever made them and by the name that they were for */
+    gint64 minute;
     GMutex lock;
 };
 
@@ -61,6 +63,7 @@ enum ta_status accounts_open(const char *folder, struct accounts **result, struc
     struct accounts *accounts = g_new0(struct accounts, 1);
     g_autofree char *key = g_build_filename(folder, "secret.key", NULL);
     g_mutex_init(&accounts->lock);
+    accounts->guesses = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     accounts->accounts_file = g_build_filename(folder, "accounts.json", NULL);
     accounts->accepted_file = g_build_filename(folder, "accepted.json", NULL);
     accounts->accounts = load_object(accounts->accounts_file);
@@ -82,6 +85,7 @@ void accounts_close(struct accounts *accounts) {
     json_decref(accounts->accounts);
     json_decref(accounts->accepted);
     g_free(accounts->key);
+    g_hash_table_destroy(accounts->guesses);
     g_mutex_clear(&accounts->lock);
     g_free(accounts);
 }
@@ -102,7 +106,7 @@ enum ta_status accounts_set(struct accounts *accounts, const char *name, const c
     return keep_json(accounts->accounts_file, accounts->accounts, why);
 }
 
-bool accounts_check(struct accounts *accounts, const char *name, const char *password) {
+static bool check(struct accounts *accounts, const char *name, const char *password) {
     const json_t *account = json_object_get(accounts->accounts, name);
     const char *salt_text = json_string_value(json_object_get(account, "salt"));
     const char *hash_text = json_string_value(json_object_get(account, "hash"));
@@ -113,6 +117,33 @@ bool accounts_check(struct accounts *accounts, const char *name, const char *pas
     /* Somebody unknown takes as long as a wrong password. */
     bool good = derive(password, salt, salt_length, derived) && hash_length == KEY_BYTES;
     return good && !CRYPTO_memcmp(derived, hash, KEY_BYTES);
+}
+
+/* Counts MORE wrong guesses of this minute under KEY; how many there are now. */
+static unsigned count_guesses(struct accounts *accounts, const char *key, unsigned more) {
+    enum { MOST_KEYS = 10000 };
+    gint64 minute = g_get_monotonic_time() / (60 * G_TIME_SPAN_SECOND);
+    g_mutex_lock(&accounts->lock);
+    if (minute != accounts->minute || g_hash_table_size(accounts->guesses) > MOST_KEYS)
+        g_hash_table_remove_all(accounts->guesses);
+    accounts->minute = minute;
+    unsigned count = GPOINTER_TO_UINT(g_hash_table_lookup(accounts->guesses, key)) + more;
+    if (more)
+        g_hash_table_insert(accounts->guesses, g_strdup(key), GUINT_TO_POINTER(count));
+    g_mutex_unlock(&accounts->lock);
+    return count;
+}
+
+enum account_answer accounts_sign_in(struct accounts *accounts, const char *from, const char *name,
+                                     const char *password) {
+    g_autofree char *by = g_strconcat("from ", from, NULL), *of = g_strconcat("for ", name, NULL);
+    if (count_guesses(accounts, by, 0) >= GUESSES_A_MINUTE || count_guesses(accounts, of, 0) >= GUESSES_A_MINUTE)
+        return ACCOUNT_WAITS;
+    if (check(accounts, name, password))
+        return ACCOUNT_KNOWN;
+    count_guesses(accounts, by, 1);
+    count_guesses(accounts, of, 1);
+    return ACCOUNT_UNKNOWN;
 }
 
 /* Tokens. */
@@ -138,6 +169,8 @@ char *accounts_of_token(struct accounts *accounts, const char *text, bool *ended
     if (!jwt_decode(&token, text, accounts->key, (int)accounts->key_length) && jwt_get_alg(token) == JWT_ALG_HS256) {
         *ended = jwt_get_grant_int(token, "exp") <= (long)time(NULL);
         name = *ended ? NULL : g_strdup(jwt_get_grant(token, "sub"));
+        if (name && !json_object_get(accounts->accounts, name))
+            g_clear_pointer(&name, g_free); /* the account was taken away */
     }
     jwt_free(token);
     return name;

@@ -17,7 +17,11 @@ void accounts_close(struct accounts *accounts);
 /* Adds an account, or gives it another password. What is kept is PBKDF2-HMAC-SHA256 (RFC 8018) of it. */
 enum ta_status accounts_set(struct accounts *accounts, const char *name, const char *password, struct ta_problem *why);
 
-bool accounts_check(struct accounts *accounts, const char *name, const char *password);
+/* Whether PASSWORD is NAME's. After ten wrong ones in a minute, by the address FROM or for NAME, nobody is asked any more until
+   the next: guessing costs the depot no time. */
+enum account_answer { ACCOUNT_UNKNOWN, ACCOUNT_KNOWN, ACCOUNT_WAITS };
+enum account_answer accounts_sign_in(struct accounts *accounts, const char *from, const char *name,
+                                     const char *password);
 
 /* A bearer token for NAME, a JWT (RFC 7519, HS256) that ends in LIFETIME_S seconds; freed with g_free. */
 char *accounts_token(struct accounts *accounts, const char *name, int64_t lifetime_s);

@@ -1,12 +1,12 @@
 #include "depot/server.h"
 
+#include "base/text.h"
 #include "host/files.h"
 #include "host/memory.h"
 #include "host/token.h"
 
 #include <arpa/inet.h>
 #include <errno.h>
-#include <fcntl.h>
 #include <glib.h>
 #include <jansson.h>
 #include <microhttpd.h>
@@ -142,12 +142,25 @@ static enum MHD_Result give_matches(struct request *request) {
     return result;
 }
 
+static char *client_address(const struct request *request) {
+    const union MHD_ConnectionInfo *info =
+        MHD_get_connection_info(request->connection, MHD_CONNECTION_INFO_CLIENT_ADDRESS);
+    char text[INET_ADDRSTRLEN] = "";
+    if (info && info->client_addr->sa_family == AF_INET)
+        inet_ntop(AF_INET, &((const struct sockaddr_in *)(const void *)info->client_addr)->sin_addr, text, sizeof text);
+    return g_strdup(text);
+}
+
 static enum MHD_Result sign_in(struct request *request) {
     struct server *server = request->server;
     g_autofree char *name = form_value(request, "username"), *password = form_value(request, "password");
     if (!name || !password)
         return refuse(request, MHD_HTTP_BAD_REQUEST, "username and password are wanted");
-    if (!accounts_check(server->accounts, name, password))
+    g_autofree char *from = client_address(request);
+    enum account_answer known = accounts_sign_in(server->accounts, from, name, password);
+    if (known == ACCOUNT_WAITS)
+        return refuse(request, MHD_HTTP_TOO_MANY_REQUESTS, "too many wrong passwords; wait a minute");
+    if (known == ACCOUNT_UNKNOWN)
         return refuse(request, MHD_HTTP_UNAUTHORIZED, "no account has this name and password");
     g_autofree char *token = accounts_token(server->accounts, name, server->token_lifetime_s);
     if (!token)
@@ -185,6 +198,19 @@ static enum MHD_Result accept_licence(struct request *request) {
                          MHD_create_response_from_buffer(0, (void *)"", MHD_RESPMEM_PERSISTENT));
 }
 
+/* Whether the depot offers COMPONENT, as a package or in an SDK. */
+static bool offers_component(const struct shelf *shelf, const char *component) {
+    for (size_t i = 0; i < shelf->offers.count; ++i) {
+        const struct package *package = &shelf->offers.items[i].package;
+        if (package->kind == PACKAGE_COMPONENT && !strcmp(package->package, component))
+            return true;
+        for (size_t k = 0; package->kind == PACKAGE_SDK && k < package->provides.count; ++k)
+            if (!strcmp(package->provides.items[k], component))
+                return true;
+    }
+    return false;
+}
+
 /* A licence to try a component, for the publishers whose private keys the depot was given. */
 static enum MHD_Result give_evaluation(struct request *request) {
     enum { EVALUATION_S = 30 * 86400 };
@@ -195,7 +221,8 @@ static enum MHD_Result give_evaluation(struct request *request) {
     if (!account)
         return sent;
     g_autofree char *key = g_strdup_printf("%s/evaluations/%s.key", server->shelf->folder, publisher ? publisher : "");
-    if (!component || !publisher || strchr(publisher, '/') || !g_file_test(key, G_FILE_TEST_IS_REGULAR))
+    if (!component || !publisher || !text_is_name(publisher) || !offers_component(server->shelf, component) ||
+        !g_file_test(key, G_FILE_TEST_IS_REGULAR))
         return refuse(request, MHD_HTTP_NOT_FOUND, "nobody licenses this here");
     struct token token = {.issuer = publisher,
                           .subject = account,
@@ -279,8 +306,8 @@ static enum MHD_Result give_package(struct request *request) {
     }
     g_autofree char *path = g_strdup_printf("%s/packages/%s", server->shelf->folder, request->rest);
     g_autofree char *etag = g_strdup_printf("\"%s\"", offer->sha256);
-    int file = open(path, O_RDONLY | O_CLOEXEC);
-    off_t size = file < 0 ? -1 : lseek(file, 0, SEEK_END);
+    int file;
+    off_t size = file_open(path, &file, NULL) ? -1 : lseek(file, 0, SEEK_END);
     if (size < 0)
         return refuse(request, MHD_HTTP_NOT_FOUND, "the package is gone");
     const char *range = header(request, "Range"), *of = header(request, "If-Range");

@@ -596,8 +596,9 @@ END_TEST
 
 /* Each refused with a problem that names it, or, where it says "", read. */
 START_TEST(hostile_indexes_are_refused_and_named) {
-#define HEAD                                                                                                           \
+#define HEAD_WITHOUT_SIZE                                                                                              \
     "{\"format\":1,\"packages\":[{\"name\":\"a\",\"kind\":\"sdk\",\"version\":\"1.0.0\",\"sha256\":\"" DIGEST "\""
+#define HEAD   HEAD_WITHOUT_SIZE ",\"size\":1"
 #define DIGEST "00112233445566778899aabbccddeeff00112233445566778899aabbccddeeff"
     static const struct {
         const char *text, *told;
@@ -634,9 +635,10 @@ START_TEST(hostile_indexes_are_refused_and_named) {
         {HEAD ",\"title\":[]}]}", "title is no text"},
         {HEAD ",\"title\":\"a\\u001b[2Jb\"}]}", "title holds a control character"},
         {HEAD ",\"summary\":\"two\\nlines\"}]}", "summary holds a control character"},
-        {HEAD ",\"size\":-1}]}", "size is no size in bytes"},
-        {HEAD ",\"size\":1.5}]}", "size is no size in bytes"},
-        {HEAD ",\"size\":99999999999999999999}]}", "no JSON"},
+        {HEAD_WITHOUT_SIZE ",\"size\":-1}]}", "size is no size in bytes"},
+        {HEAD_WITHOUT_SIZE ",\"size\":1.5}]}", "size is no size in bytes"},
+        {HEAD_WITHOUT_SIZE ",\"size\":99999999999999999999}]}", "no JSON"},
+        {HEAD_WITHOUT_SIZE "}]}", "size is missing"},
         {HEAD ",\"unpacked\":\"9\"}]}", "unpacked is no size in bytes"},
         {HEAD ",\"needs\":[]}]}", "needs is no mapping"},
         {HEAD ",\"needs\":{\"sdk\":[]}}]}", "sdk is no mapping"},
@@ -746,13 +748,21 @@ START_TEST(a_component_can_be_tried_for_thirty_days) {
     g_autofree char *account = g_strdup_printf("echo 'neap-4711' | '%s' account depot ada", DEPOT);
     shell(account);
     stop_depot(); /* accounts are read when it starts */
+    shell("mkdir depot/evaluations && cp watch.key depot/evaluations");
     address = use_depot(NULL, NULL);
     expect_done(TYPED("neap-4711", "catalog", "sign-in", address, "--account", "ada"));
     ran = tanchor(test_folder, "catalog", "evaluate", "surge");
-    expect_refusal(ran, 1, "nobody licenses this here");
+    expect_refusal(ran, 1, "nobody licenses this here"); /* a component that the depot does not offer */
+    stop_depot();
+    expect_done(tanchor(test_path("depot/packages"), "catalog", "pack", "surge", "--key", "../../watch.key"));
+    shell("mv depot/evaluations/watch.key watch.kept");
+    address = use_depot(NULL, NULL);
+    expect_done(TYPED("neap-4711", "catalog", "sign-in", address, "--account", "ada"));
+    ran = tanchor(test_folder, "catalog", "evaluate", "surge");
+    expect_refusal(ran, 1, "nobody licenses this here"); /* nor one whose publisher gave no key */
     ran = tanchor(test_folder, "catalog", "evaluate", "tide-table");
     expect_refusal(ran, 1, "tide-table takes no licence");
-    shell("mkdir depot/evaluations && cp watch.key depot/evaluations");
+    shell("mv watch.kept depot/evaluations/watch.key");
     ran = tanchor(test_folder, "catalog", "evaluate", "surge");
     expect_done(ran);
     g_autoptr(GDateTime) now = g_date_time_new_now_utc(), end = g_date_time_add_days(now, 30);

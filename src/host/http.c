@@ -9,7 +9,7 @@
 #include <string.h>
 #include <unistd.h>
 
-enum { CONNECT_S = 5 };
+enum { CONNECT_S = 5, LEAST_BYTES_PER_S = 64 };
 
 /* libcurl brings forty libraries whose start takes longer than most commands: it is loaded when something is asked for, not
    with the tool. */
@@ -116,6 +116,7 @@ static enum ta_status explain(const struct exchange *exchange, CURLcode code, st
     static const char again[] = "run it again: it goes on where it stopped";
     const char *url = exchange->request->url;
     const char *scheme = strstr(url, "://"), *host = scheme ? scheme + 3 : url;
+    double seconds = 0;
     int length = (int)(host - url + (ptrdiff_t)strcspn(host, "/"));
     if (exchange->disk_failed)
         return ta_problem_set(why, TA_E_SYSTEM, "make room on the disk, then run it again",
@@ -130,6 +131,10 @@ static enum ta_status explain(const struct exchange *exchange, CURLcode code, st
         return ta_problem_set(why, TA_E_SYSTEM, "check the address, and that it is running", "%.*s cannot be reached",
                               length, url);
     case CURLE_OPERATION_TIMEDOUT:
+        library.info(exchange->curl, CURLINFO_TOTAL_TIME, &seconds);
+        if (seconds >= exchange->request->limit_s)
+            return ta_problem_set(why, TA_E_SYSTEM, "run it again: it goes on; transfer-seconds in preferences.yaml",
+                                  "%.*s was not done in %u s", length, url, exchange->request->limit_s);
         return ta_problem_set(why, TA_E_SYSTEM, again, "%.*s is too slow: nothing came for %u s", length, url,
                               exchange->request->patience_s);
     case CURLE_URL_MALFORMAT:
@@ -162,7 +167,8 @@ static void set_options(struct exchange *exchange, const struct curl_slist *head
     library.set(curl, CURLOPT_NOPROXY, "localhost,127.0.0.1,::1");
     library.set(curl, CURLOPT_HTTPHEADER, headers);
     library.set(curl, CURLOPT_CONNECTTIMEOUT, (long)MIN(CONNECT_S, request->patience_s));
-    library.set(curl, CURLOPT_LOW_SPEED_LIMIT, 1L);
+    library.set(curl, CURLOPT_LOW_SPEED_LIMIT, (long)LEAST_BYTES_PER_S);
+    library.set(curl, CURLOPT_TIMEOUT, (long)request->limit_s);
     library.set(curl, CURLOPT_LOW_SPEED_TIME, (long)request->patience_s);
     library.set(curl, CURLOPT_NOSIGNAL, 1L);
     library.set(curl, CURLOPT_NOPROGRESS, 0L);

@@ -18,7 +18,8 @@ struct http_request {
     int file;            /* where the answer goes, from byte FROM on; below 0: into memory */
     uint64_t from;       /* only what comes behind this many bytes is asked for */
     const char *from_of; /* the entity tag of what they are the beginning of */
-    unsigned patience_s; /* how long nothing may come */
+    unsigned patience_s; /* how long nothing, or next to nothing, may come */
+    unsigned limit_s;    /* how long the whole may take */
     bool (*cancelled)(void *with);
     /* How many bytes are there, of how many (0: not known). May be null, as CANCELLED may be. */
     void (*progress)(void *with, uint64_t done, uint64_t total);

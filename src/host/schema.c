@@ -11,6 +11,8 @@
 #include <string.h>
 #include <yaml.h>
 
+enum { BRACKETS = 1000 };
+
 struct reader {
     const char *name;
     yaml_document_t document;
@@ -415,9 +417,24 @@ static void locate(struct reader *reader, struct ta_problem *why) {
     ta_problem_at(why, reader->name, (unsigned)found->start_mark.line + 1, (unsigned)found->start_mark.column + 1);
 }
 
+/* libyaml takes time by the square of this depth. Brackets in texts count too: nobody writes that many. */
+static bool is_too_deep(const char *text, size_t length) {
+    size_t depth = 0;
+    for (size_t i = 0; i < length && depth <= BRACKETS; ++i) {
+        depth += text[i] == '[' || text[i] == '{';
+        depth -= depth && (text[i] == ']' || text[i] == '}');
+    }
+    return depth > BRACKETS;
+}
+
 static enum ta_status load_document(struct reader *reader, const char *text, size_t length) {
     yaml_parser_t parser;
     enum ta_status status = TA_OK;
+    if (is_too_deep(text, length)) {
+        status = ta_problem_set(reader->why, TA_E_INPUT, "make it smaller", "the file is nested too deeply");
+        ta_problem_at(reader->why, reader->name, 1, 1);
+        return status;
+    }
     if (!yaml_parser_initialize(&parser))
         g_error("no memory for a YAML parser");
     yaml_parser_set_input_string(&parser, (const unsigned char *)text, length);

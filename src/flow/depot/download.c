@@ -36,6 +36,7 @@ static enum ta_status ask_rest(struct download *download, int file, bool *broken
                                          .bearer = download->token,
                                          .limit = download->offer->archive_bytes,
                                          .patience_s = context_seconds(download->context, PATIENCE_S),
+                                         .limit_s = context_seconds(download->context, TRANSFER_S),
                                          .file = file,
                                          .from = from > 0 ? (uint64_t)from : 0,
                                          .from_of = download->etag,

@@ -8,6 +8,7 @@ enum ta_status depot_ask(struct ta_context *context, const char *place, const ch
     request.url = url;
     request.file = -1;
     request.patience_s = context_seconds(context, PATIENCE_S);
+    request.limit_s = context_seconds(context, TRANSFER_S);
     request.cancelled = context_cancelled;
     request.with = context;
     return http_ask(&request, answer, why);
