@@ -429,8 +429,9 @@ END_TEST
 
 /* Depots in trouble. */
 
-/* Takes connections on a free port and closes each after sending TEXT; its address. It ends with the test. */
-static char *start_liar(const char *text) {
+/* Takes connections on a free port and closes each after sending TEXT, a byte each DRIP_US when that is not 0; its address. It
+   ends with the test. */
+static char *start_dripper(const char *text, useconds_t drip_us) {
     struct sockaddr_in where = {.sin_family = AF_INET, .sin_addr.s_addr = htonl(INADDR_LOOPBACK)};
     socklen_t size = sizeof where;
     int listener = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
@@ -441,14 +442,94 @@ static char *start_liar(const char *text) {
         for (;;) {
             int connection = accept(listener, NULL, NULL);
             char request[4096];
-            if (read(connection, request, sizeof request) < 0 || write(connection, text, strlen(text)) < 0)
+            if (read(connection, request, sizeof request) < 0)
                 _exit(1);
+            size_t piece = drip_us ? 1 : strlen(text);
+            for (const char *at = text; *at && send(connection, at, piece, MSG_NOSIGNAL) > 0; at += piece)
+                usleep(drip_us);
             close(connection);
         }
     }
     close(listener);
     return test_path("http://127.0.0.1:%u", ntohs(where.sin_port)) + strlen(test_folder) + 1;
 }
+
+#define start_liar(text) start_dripper(text, 0)
+
+/* What a sign-in answers goes into the headers of later requests, and lasts as long as it says: both within reason. */
+START_TEST(sign_ins_that_lie_are_refused) {
+    static const struct {
+        const char *token, *lasts, *told;
+    } answers[] = {
+        {"a\\r\\nX-Evil: 1", "60", "gave no token"},
+        {"a b", "60", "gave no token"},
+        {"a\\u0007", "60", "gave no token"},
+        {"\\u00e9", "60", "gave no token"},
+        {"a", "0", "gave no token"},
+        {"a", "-9223372036854775808", "gave no token"},
+        {"a", "9223372036854775807", NULL},
+        {"a", "1e308", "gave no token"},
+        {"abc.DEF-_~+/=", "60", NULL},
+    };
+    use_empty_catalog();
+    for (size_t i = 0; i < G_N_ELEMENTS(answers); ++i) {
+        g_autofree char *json =
+            g_strdup_printf("{\"access_token\":\"%s\",\"expires_in\":%s}", answers[i].token, answers[i].lasts);
+        g_autofree char *text = g_strdup_printf("HTTP/1.1 200 OK\r\nContent-Length: %zu\r\n\r\n%s", strlen(json), json);
+        char *address = start_liar(text);
+        struct ran ran = TYPED("x", "catalog", "sign-in", address, "--account", "ada");
+        ck_assert_msg(answers[i].told ? ran.code == 3 && strstr(ran.err, answers[i].told) : ran.code == 0, "%s: %s%s",
+                      json, ran.out, ran.err);
+    }
+    /* Guessing costs the depot no time. */
+    g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
+    folder_remove(test_path("home"));
+    make_depot(false);
+    g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
+    g_autofree char *account = g_strdup_printf("echo 'neap-4711' | '%s' account depot ada", DEPOT);
+    shell(account);
+    char *address = use_depot(NULL, NULL);
+    for (int i = 0; i < 10; ++i) {
+        struct ran ran = TYPED("wrong", "catalog", "sign-in", address, "--account", "ada");
+        ck_assert_msg(strstr(ran.err, "does not know account") || strstr(ran.err, "too many"), "%s", ran.err);
+    }
+    struct ran ran = TYPED("wrong", "catalog", "sign-in", address, "--account", "ada");
+    for (int i = 0; i < 10 && !strstr(ran.err, "too many"); ++i) /* when a minute has just begun */
+        ran = TYPED("wrong", "catalog", "sign-in", address, "--account", "ada");
+    expect_refusal(ran, 3, "too many wrong passwords; wait a minute");
+    stop_depot();
+    /* A token does not outlive its account. */
+    address = use_depot(NULL, NULL);
+    expect_done(TYPED("neap-4711", "catalog", "sign-in", address, "--account", "ada"));
+    ran = tanchor(test_folder, "catalog", "evaluate", "surge");
+    expect_refusal(ran, 1, "nobody licenses this here");
+    stop_depot();
+    shell("echo '{}' > depot/accounts.json");
+    g_autofree char *moved = g_strdup_printf("UPDATE sign_in SET place = '%s'", use_depot(NULL, NULL));
+    state(moved);
+    ran = tanchor(test_folder, "catalog", "evaluate", "surge");
+    expect_refusal(ran, 1, "wants a sign-in");
+    stop_depot();
+}
+END_TEST
+
+/* Somebody who sends a byte now and then is told like somebody who sends none. */
+START_TEST(a_depot_that_drips_is_left) {
+    use_empty_catalog();
+    char *address = start_dripper("HTTP/1.1 200 OK\r\nContent-Length: 500\r\n\r\n{\"format\":1, \"packages\":[         "
+                                  "                                 ",
+                                  300000);
+    write_text(test_path("home/preferences.yaml"), "patience-seconds: 2\n");
+    expect_done(tanchor(test_folder, "catalog", "use", address));
+    gint64 start_us = g_get_monotonic_time();
+    struct ran ran = tanchor(test_folder, "catalog", "add", "strand");
+    expect_refusal(ran, 3, "is too slow");
+    write_text(test_path("home/preferences.yaml"), "transfer-seconds: 2\n");
+    ran = tanchor(test_folder, "catalog", "add", "strand");
+    expect_refusal(ran, 3, "was not done in 2 s");
+    ck_assert_int_lt(g_get_monotonic_time() - start_us, 15 * G_TIME_SPAN_SECOND);
+}
+END_TEST
 
 START_TEST(depots_in_trouble_are_told_in_a_line) {
     static const struct {
@@ -507,7 +588,7 @@ END_TEST
 static void spoil_package(const char *script) {
     g_autofree char *all = g_strdup_printf(
         "rm -rf work && mkdir work && cd work && tar xzf ../depot/packages/strand-2.1.0.tar.gz && %s && "
-        "tar czf ../depot/packages/strand-2.1.0.tar.gz package.* sdk",
+        "tar czf ../depot/packages/strand-2.1.0.tar.gz *",
         script);
     shell(all);
 }
@@ -522,6 +603,9 @@ START_TEST(what_is_wrong_with_a_package_is_found_before_it_is_unpacked) {
         {"sed -i 's/^title: .*/title: other/' package.yaml",
          "its signature is by no publisher whose key is known here"},
         {"echo AAAA > package.sig", "its signature is by no publisher"},
+        {"echo more >> package.sig", "its signature is by no publisher"},
+        {"printf ' ' >> package.sig", "its signature is by no publisher"},
+        {"head -c 5000 /dev/zero | tr '\\0' A >> package.sig", "its signature is by no publisher"},
         {"rm package.sig", "it is not signed, and a depot's packages must be"},
         {"echo '/* more */' >> sdk/strand-2.1.0/core/clock.c", "core/clock.c does not have the digest"},
     };
@@ -552,21 +636,24 @@ END_TEST
 /* An index that does not say what the packages are: the keeper's own, newer than the packages. */
 START_TEST(an_index_that_lies_is_found_out) {
     static const struct {
-        const char *from, *to, *told;
+        const char *query, *from, *to, *told;
     } cases[] = {
-        {"\"sha256\":\"", "\"sha256\":\"0000000000000000", "does not have the SHA-256 of its index"},
-        {"\"size\":", "\"size\":9", "bytes, its index says 9"},
-        {"\"version\":\"2.1.0\"", "\"version\":\"2.9.0\"", "refuses: the package is gone"},
+        {"strand%20sdk", "\"sha256\":\"", "\"sha256\":\"0000000000000000", "does not have the SHA-256 of its index"},
+        {"strand%20sdk", "\"size\":", "\"size\":9", "bytes, its index says 9"},
+        {"strand%20sdk", "\"version\":\"2.1.0\"", "\"version\":\"2.9.0\"", "refuses: the package is gone"},
+        {"tide-lamp", "\"name\":\"tide-lamp\"", "\"name\":\"strand\"",
+         "it holds tide-lamp 1.0.0"}, /* signed as it is */
     };
     make_depot(false);
     start_depot(NULL, NULL);
     stop_depot();
+    shell("cp depot/packages/tide-lamp-1.0.0.tar.gz kept");
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
         char *address = start_depot(NULL, NULL);
         g_autofree char *script = g_strdup_printf("rm -f depot/index.json; '%s' --version; sleep 0; true", TANCHOR);
         shell(script);
         struct http_answer answer;
-        const struct http_request request = {.url = test_path("%s/v1/search?words=strand%%20sdk", address) +
+        const struct http_request request = {.url = test_path("%s/v1/search?words=%s", address, cases[i].query) +
                                                     strlen(test_folder) + 1,
                                              .limit = 1 << 20,
                                              .file = -1,
@@ -582,6 +669,8 @@ START_TEST(an_index_that_lies_is_found_out) {
             write_text(index, text);
         }
         http_clear(&answer);
+        if (cases[i].query[0] == 't')
+            shell("cp kept depot/packages/strand-1.0.0.tar.gz");
         struct utimbuf tomorrow = {(time_t)(g_get_real_time() / 1000000 + 86400),
                                    (time_t)(g_get_real_time() / 1000000 + 86400)};
         ck_assert(!utime(index, &tomorrow));
@@ -774,14 +863,24 @@ START_TEST(a_component_can_be_tried_for_thirty_days) {
 END_TEST
 
 int main(void) {
-    return run_suite("depot",
-                     (const TTest *const[]){
-                         an_example_comes_with_all_that_it_needs, sign_in_and_licences, each_account_accepts_for_itself,
-                         what_is_here_and_what_is_offered_go_together, configure_takes_what_is_offered,
-                         an_older_sdk_that_has_it_is_taken, a_token_ends, five_hundred_broken_downloads_are_all_resumed,
-                         two_hundred_downloads_at_once_are_all_whole, a_full_disk_halfway_is_told_and_gone_on_from,
-                         depots_in_trouble_are_told_in_a_line, slow_and_absent_depots,
-                         what_is_wrong_with_a_package_is_found_before_it_is_unpacked, an_index_that_lies_is_found_out,
-                         hostile_indexes_are_refused_and_named, offers_are_found_by_words_kind_and_component,
-                         a_component_can_be_tried_for_thirty_days, NULL});
+    return run_suite("depot", (const TTest *const[]){an_example_comes_with_all_that_it_needs,
+                                                     sign_in_and_licences,
+                                                     each_account_accepts_for_itself,
+                                                     what_is_here_and_what_is_offered_go_together,
+                                                     configure_takes_what_is_offered,
+                                                     an_older_sdk_that_has_it_is_taken,
+                                                     a_token_ends,
+                                                     five_hundred_broken_downloads_are_all_resumed,
+                                                     two_hundred_downloads_at_once_are_all_whole,
+                                                     a_full_disk_halfway_is_told_and_gone_on_from,
+                                                     sign_ins_that_lie_are_refused,
+                                                     a_depot_that_drips_is_left,
+                                                     depots_in_trouble_are_told_in_a_line,
+                                                     slow_and_absent_depots,
+                                                     what_is_wrong_with_a_package_is_found_before_it_is_unpacked,
+                                                     an_index_that_lies_is_found_out,
+                                                     hostile_indexes_are_refused_and_named,
+                                                     offers_are_found_by_words_kind_and_component,
+                                                     a_component_can_be_tried_for_thirty_days,
+                                                     NULL});
 }

@@ -57,6 +57,7 @@ struct exchange {
     CURL *curl;
     struct text text;
     uint64_t received;
+    double seconds;
     bool too_long, disk_failed;
     int disk_error;
 };
@@ -116,7 +117,6 @@ static enum ta_status explain(const struct exchange *exchange, CURLcode code, st
     static const char again[] = "run it again: it goes on where it stopped";
     const char *url = exchange->request->url;
     const char *scheme = strstr(url, "://"), *host = scheme ? scheme + 3 : url;
-    double seconds = 0;
     int length = (int)(host - url + (ptrdiff_t)strcspn(host, "/"));
     if (exchange->disk_failed)
         return ta_problem_set(why, TA_E_SYSTEM, "make room on the disk, then run it again",
@@ -131,8 +131,7 @@ static enum ta_status explain(const struct exchange *exchange, CURLcode code, st
         return ta_problem_set(why, TA_E_SYSTEM, "check the address, and that it is running", "%.*s cannot be reached",
                               length, url);
     case CURLE_OPERATION_TIMEDOUT:
-        library.info(exchange->curl, CURLINFO_TOTAL_TIME, &seconds);
-        if (seconds >= exchange->request->limit_s)
+        if (exchange->seconds >= exchange->request->limit_s)
             return ta_problem_set(why, TA_E_SYSTEM, "run it again: it goes on; transfer-seconds in preferences.yaml",
                                   "%.*s was not done in %u s", length, url, exchange->request->limit_s);
         return ta_problem_set(why, TA_E_SYSTEM, again, "%.*s is too slow: nothing came for %u s", length, url,
@@ -198,6 +197,7 @@ enum ta_status http_ask(const struct http_request *request, struct http_answer *
     CURLcode code = library.perform(exchange.curl);
     long number = 0;
     library.info(exchange.curl, CURLINFO_RESPONSE_CODE, &number);
+    library.info(exchange.curl, CURLINFO_TOTAL_TIME, &exchange.seconds);
     answer->code = (int)number;
     answer->text = exchange.text.bytes ? g_strndup(exchange.text.bytes, exchange.text.length) : g_strdup("");
     answer->length = exchange.text.length;
