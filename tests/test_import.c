@@ -190,6 +190,52 @@ START_TEST(links_that_stay_inside_are_kept_and_chains_that_leave_are_not) {
 }
 END_TEST
 
+static void add_little(GByteArray *bytes, uint64_t value, unsigned size) {
+    for (unsigned i = 0; i < size; ++i)
+        g_byte_array_append(bytes, (const guint8[]){(guint8)(value >> (8 * i))}, 1);
+}
+
+/* A zip by hand: one stored member, and a list of COUNT names that all stand for it. */
+START_TEST(a_zip_whose_entries_share_their_bytes_is_refused) {
+    static const char data[] = "int main(void) { return 0; }\n";
+    g_autoptr(GByteArray) zip = g_byte_array_new();
+    enum { COUNT = 2000, CRC = 0 };
+    add_little(zip, 0x04034b50, 4);
+    add_little(zip, 20, 2);
+    add_little(zip, 0, 8 + 4);
+    add_little(zip, sizeof data - 1, 4);
+    add_little(zip, sizeof data - 1, 4);
+    add_little(zip, 6, 4);
+    g_byte_array_append(zip, (const guint8 *)"f000.c", 6);
+    g_byte_array_append(zip, (const guint8 *)data, sizeof data - 1);
+    guint list = zip->len;
+    for (unsigned i = 0; i < COUNT; ++i) {
+        g_autofree char *name = g_strdup_printf("f%03x.c", i);
+        add_little(zip, 0x02014b50, 4);
+        add_little(zip, 20 | 20 << 16, 4);
+        add_little(zip, 0, 8 + 4);
+        add_little(zip, sizeof data - 1, 4);
+        add_little(zip, sizeof data - 1, 4);
+        add_little(zip, 6, 4);
+        add_little(zip, 0, 6);
+        add_little(zip, UINT64_C(0100644) << 16, 4);
+        add_little(zip, 0, 4);
+        g_byte_array_append(zip, (const guint8 *)name, 6);
+    }
+    guint size = zip->len - list;
+    add_little(zip, 0x06054b50, 4);
+    add_little(zip, 0, 4);
+    add_little(zip, COUNT | COUNT << 16, 4);
+    add_little(zip, size, 4);
+    add_little(zip, list, 4);
+    add_little(zip, 0, 2);
+    ck_assert(g_file_set_contents(test_path("shared.zip"), (const char *)zip->data, zip->len, NULL));
+    struct ran ran = tanchor(test_folder, "import", "shared.zip", "taken");
+    ck_assert_msg(ran.code == 1 && strstr(ran.err, "shared.zip: "), "%s%s", ran.out, ran.err);
+    ck_assert(!g_file_test(test_path("taken"), G_FILE_TEST_EXISTS));
+}
+END_TEST
+
 START_TEST(bombs_stop_at_the_limits) {
     g_autofree char *zeros = g_strnfill(8 << 20, '0');
     const struct entry bomb[] = {{"zeros", AE_IFREG, zeros}};
@@ -554,7 +600,8 @@ int main(void) {
     return run_suite("import",
                      (const TTest *const[]){
                          archives_of_every_kind_are_imported_whole, hostile_archives_are_refused_whole_and_named,
-                         links_that_stay_inside_are_kept_and_chains_that_leave_are_not, bombs_stop_at_the_limits,
+                         links_that_stay_inside_are_kept_and_chains_that_leave_are_not,
+                         a_zip_whose_entries_share_their_bytes_is_refused, bombs_stop_at_the_limits,
                          damaged_archives_are_refused_or_whole, repositories_are_imported_by_branch_tag_and_subfolder,
                          nothing_of_a_repository_is_run, a_folder_of_c_sources_gets_a_draft_that_builds,
                          what_lies_outside_is_named_and_can_be_gathered, what_would_trouble_others_is_told,

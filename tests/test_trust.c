@@ -5,6 +5,7 @@
 #include "host/files.h"
 
 #include <glib/gstdio.h>
+#include <stdlib.h>
 #include <sys/stat.h>
 
 static const char secret[] = "the keeper's own secret";
@@ -575,15 +576,89 @@ START_TEST(guests_keep_nobody_waiting_for_ever) {
 }
 END_TEST
 
+/* What a secret goes into can be read by its owner alone, from its first byte on. */
+START_TEST(secrets_are_readable_by_their_owner_alone) {
+    char *folder =
+        project_with("probe", "printf 'settings:\\n  key:\\n    kind: secret\\n' >> anchor.yaml && umask 000 && "
+                              "printf '#include \"settings.h\"\\n#include <stdio.h>\\nint main(void) { "
+                              "puts(SETTING_KEY); return 0; }\\n' > src/main.c && mkdir -p out/dunlin-gcc");
+    static const char *const steps[] = {"configure", "build", "deploy"};
+    expect_done(tanchor(folder, "configure", "--setting", "key=tide-pass"));
+    for (size_t i = 0; i < G_N_ELEMENTS(steps); ++i) {
+        g_autofree char *script = g_strdup_printf("umask 000; exec '%s' %s", TANCHOR, steps[i]);
+        expect_done(run_program(folder, NULL, (const char *const[]){"sh", "-c", script, NULL}));
+    }
+    /* Whoever is not the owner gets to none of these. */
+    struct ran ran = run_program(
+        test_folder, NULL,
+        (const char *const[]){
+            "sh", "-c",
+            "grep -rl tide-pass probe home | while read file; do at=$file; closed=; while test $at != .; do "
+            "case $(stat -c %a $at) in 700|600) closed=yes;; esac; at=$(dirname $at); done; test $closed || echo "
+            "$file; done; "
+            "grep -rl tide-pass probe home | wc -l",
+            NULL});
+    ck_assert_msg(strchr(ran.out, '\n')[1] == '\0' && atoi(ran.out) >= 5, "open: %s", ran.out);
+}
+END_TEST
+
+/* A folder may be called anything; what is called by a name is called by a name. */
+START_TEST(odd_names_of_folders_are_kept_and_read_again) {
+    static const char *const names[] = {"a\"b",     "a'b",       "a\nb", "a\\b", "a b",  "-a",  "a: b",
+                                        "\303\274", "a\xff\xfe", "a#b",  "{a}",  "a\tb", "%s%n"};
+    for (size_t i = 0; i < G_N_ELEMENTS(names); ++i) {
+        g_autofree char *place = g_strdup_printf("./%s", names[i]);
+        char *profile = test_path("%s/profiles/small.yaml", names[i]);
+        write_text(profile, read_text(CATALOG "/profiles/dunlin.yaml"));
+        edit(profile, "profile: dunlin", "profile: small");
+        struct ran ran = tanchor(test_folder, "catalog", "use", place);
+        expect_done(ran);
+        ran = tanchor(test_folder, "catalog", "places");
+        expect_done(ran);
+        ran = tanchor(test_folder, "bench", "add", "small", "--profile", "small");
+        expect_done(ran);
+        expect_done(tanchor(test_folder, "bench", "remove", "small"));
+        expect_done(tanchor(test_folder, "catalog", "forget", place));
+    }
+    struct ran ran = tanchor(test_folder, "catalog", "forget", "bundled");
+    expect_refusal(ran, 1, "bundled is the only catalog");
+    expect_done(tanchor(test_folder, "catalog", "places"));
+}
+END_TEST
+
+/* Thousands of links, folders in folders, files that share their bytes: time and room stay in proportion. */
+START_TEST(trees_of_any_shape_take_their_time_and_no_more) {
+    project_with("probe",
+                 "for i in $(seq 100); do mkdir d$i; for k in $(seq 90); do ln -s ../src/main.c d$i/l$k; done; done");
+    shell("tar -cf probe.tar probe && git init -q repository && cp -a probe/. repository && cd repository && git add "
+          "-A && "
+          "git -c user.name=a -c user.email=a@b commit -qm all");
+    static const char *const sources[] = {"./probe", "probe.tar", "./repository/.git"};
+    for (size_t i = 0; i < G_N_ELEMENTS(sources); ++i) {
+        gint64 start_us = g_get_monotonic_time();
+        expect_done(tanchor(test_folder, "import", sources[i], "taken"));
+        ck_assert_int_lt(g_get_monotonic_time() - start_us, 20 * G_TIME_SPAN_SECOND);
+        shell("rm -rf taken");
+    }
+    shell("rm -rf probe probe.tar repository; mkdir deep && cd deep && for i in $(seq 150); do mkdir "
+          "dddddddddddddddddddddddddddd && cd dddddddddddddddddddddddddddd; done; touch x");
+    struct ran ran = tanchor(test_folder, "import", "./deep", "taken");
+    ck_assert_msg(ran.code == 1 || ran.code == 3, "%s%s", ran.out, ran.err);
+    g_auto(GStrv) left = files_match(test_folder, ".*");
+    ck_assert(!left[0] && !g_file_test(test_path("taken"), G_FILE_TEST_EXISTS));
+}
+END_TEST
+
 int main(void) {
-    return run_suite("trust",
-                     (const TTest *const[]){
-                         no_chain_of_links_leads_out_on_import, nothing_outside_is_read_or_written_by_a_build,
-                         in_place_a_project_may_read_what_lies_outside, source_names_are_paths_and_nothing_else,
-                         compilers_read_nothing_of_the_host, environments_and_repositories_change_no_build,
-                         shipped_state_is_not_taken, pipes_and_devices_are_never_read, names_are_names,
-                         passwords_in_addresses_are_shown_nowhere, texts_command_no_terminal,
-                         no_locale_changes_what_is_made_or_said, a_source_saved_while_it_compiles_is_compiled_again,
-                         an_interrupted_build_ends_at_once_with_all_that_it_started,
-                         guests_keep_nobody_waiting_for_ever, NULL});
+    return run_suite(
+        "trust", (const TTest *const[]){
+                     no_chain_of_links_leads_out_on_import, nothing_outside_is_read_or_written_by_a_build,
+                     in_place_a_project_may_read_what_lies_outside, source_names_are_paths_and_nothing_else,
+                     compilers_read_nothing_of_the_host, environments_and_repositories_change_no_build,
+                     shipped_state_is_not_taken, pipes_and_devices_are_never_read, names_are_names,
+                     passwords_in_addresses_are_shown_nowhere, texts_command_no_terminal,
+                     no_locale_changes_what_is_made_or_said, a_source_saved_while_it_compiles_is_compiled_again,
+                     an_interrupted_build_ends_at_once_with_all_that_it_started, guests_keep_nobody_waiting_for_ever,
+                     secrets_are_readable_by_their_owner_alone, odd_names_of_folders_are_kept_and_read_again,
+                     trees_of_any_shape_take_their_time_and_no_more, NULL});
 }

@@ -22,6 +22,7 @@ struct unpack {
     const struct archive_limits *limits;
     struct archive *archive;
     uint64_t archive_bytes, bytes;
+    long listed, entries; /* by its own list, and as they came */
     unsigned files;
     GHashTable *seen;    /* names as they would clash on any system: folded; the value is the entry's own name */
     GHashTable *folders; /* made already */
@@ -190,11 +191,33 @@ static enum ta_status make_links(struct unpack *unpack) {
     return TA_OK;
 }
 
+/* How many entries a zip says at its end that it has (APPNOTE 6.3.10, section 4.3.16); -1 for what is no zip, or too large for
+   that field. */
+static long listed_entries(int file, uint64_t size) {
+    enum { END_BYTES = 22, COMMENT_BYTES = 65535 };
+    size_t length = (size_t)MIN(size, END_BYTES + COMMENT_BYTES);
+    g_autofree unsigned char *tail = g_malloc(length + 1);
+    if (pread(file, tail, length, (off_t)(size - length)) != (ssize_t)length)
+        return -1;
+    for (size_t at = length; at-- >= END_BYTES;) {
+        const unsigned char *end = tail + at + 1 - END_BYTES;
+        if (memcmp(end, "PK\005\006", 4) || end + END_BYTES + (end[20] | end[21] << 8) != tail + length)
+            continue;
+        long count = end[10] | end[11] << 8;
+        return count == 0xffff ? -1 : count;
+    }
+    return -1;
+}
+
 static enum ta_status unpack_all(struct unpack *unpack, const struct file_watch *watch) {
     struct archive_entry *entry;
     enum ta_status status = folder_make(unpack->to, unpack->why);
     while (!status) {
         int code = archive_read_next_header(unpack->archive, &entry);
+        if (code == ARCHIVE_EOF && unpack->listed >= 0 && unpack->listed != unpack->entries)
+            return ta_problem_set(unpack->why, TA_E_INPUT, "nothing was unpacked; ask its author for another archive",
+                                  "%s: it lists %ld entries and holds %ld", unpack->path, unpack->listed,
+                                  unpack->entries);
         if (code == ARCHIVE_EOF)
             return unpack->files
                        ? make_links(unpack)
@@ -205,6 +228,7 @@ static enum ta_status unpack_all(struct unpack *unpack, const struct file_watch 
         if (file_watch_cancelled(watch))
             return ta_problem_set(unpack->why, TA_E_INTERRUPTED, "run it again", "interrupted");
         file_watch_progress(watch, (uint64_t)archive_filter_bytes(unpack->archive, -1), unpack->archive_bytes);
+        ++unpack->entries;
         status = unpack_entry(unpack, entry);
     }
     return status;
@@ -244,6 +268,7 @@ enum ta_status archive_unpack(const char *path, const char *to, const struct arc
         return status;
     fstat(file, &about);
     unpack.archive_bytes = (uint64_t)about.st_size;
+    unpack.listed = g_str_has_suffix(path, ".zip") ? listed_entries(file, unpack.archive_bytes) : -1;
     unpack.seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
     unpack.folders = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     unpack.links = g_ptr_array_new_with_free_func(g_free);

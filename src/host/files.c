@@ -161,6 +161,11 @@ enum ta_status folder_make(const char *path, struct ta_problem *why) {
     return file_failed(why, "make the folder", path);
 }
 
+enum ta_status folder_make_private(const char *path, struct ta_problem *why) {
+    enum ta_status status = folder_make(path, why);
+    return !status && g_chmod(path, 0700) ? file_failed(why, "make private", path) : status;
+}
+
 bool folder_is_empty(const char *path) {
     g_autoptr(GDir) folder = g_dir_open(path, 0, NULL);
     return folder && !g_dir_read_name(folder);

@@ -38,6 +38,9 @@ uint64_t file_size(const char *path);
 
 enum ta_status folder_make(const char *path, struct ta_problem *why);
 
+/* The same, for its owner alone, also when it is there already. */
+enum ta_status folder_make_private(const char *path, struct ta_problem *why);
+
 /* True when PATH is no folder, or one without entries. */
 bool folder_is_empty(const char *path);
 

@@ -139,7 +139,7 @@ static enum ta_status keep_profile(struct ta_context *context, struct bench_targ
     if (!status)
         status = file_read(target->profile, PROFILE_BYTES, &text, &length, why);
     if (!status)
-        status = folder_make(folder, why);
+        status = folder_make_private(folder, why);
     if (!status)
         status = file_write(file, text, length, why);
     if (!status)

@@ -33,7 +33,7 @@ enum ta_status target_write(const struct ta_context *context, const struct bench
                             struct ta_problem *why) {
     g_autofree char *file = target_path(context, target->target, "target.yaml");
     g_autofree char *folder = target_path(context, target->target, NULL);
-    enum ta_status status = folder_make(folder, why);
+    enum ta_status status = folder_make_private(folder, why); /* its flash may hold a secret */
     return status ? status : bench_target_write(file, target, why);
 }
 

@@ -3,17 +3,21 @@
 
 #include "flow/build/build.h"
 
-#include <glib/gstdio.h>
-
 enum ta_status builder_write(struct builder *builder, const char *path, const char *inputs, struct text *body) {
     return generated_write(&builder->workspace, path, inputs, body, builder->edits, builder->report, builder->why);
 }
 
+/* All that a secret goes into lies in one folder, which is closed before it is written. */
 static enum ta_status make_folders(struct builder *builder) {
-    enum ta_status status = folder_make(workspace_path(&builder->workspace, builder->plan.out.generated), builder->why);
+    struct workspace *workspace = &builder->workspace;
+    const char *folder = workspace_path(workspace, builder->plan.out.folder);
+    enum ta_status status =
+        settings_are_secret(&workspace->project) ? folder_make_private(folder, builder->why) : TA_OK;
+    if (!status)
+        status = folder_make(workspace_path(workspace, builder->plan.out.generated), builder->why);
     for (size_t i = 0; !status && i < builder->plan.count; ++i) {
-        g_autofree char *folder = g_path_get_dirname(builder->plan.steps[i].object);
-        status = folder_make(workspace_path(&builder->workspace, folder), builder->why);
+        g_autofree char *above = g_path_get_dirname(builder->plan.steps[i].object);
+        status = folder_make(workspace_path(workspace, above), builder->why);
     }
     return status;
 }
@@ -65,7 +69,6 @@ enum ta_status builder_generate(struct builder *builder) {
             text_free(&settings);
         else
             status = builder_write(builder, builder->plan.out.settings, inputs, &settings);
-        g_chmod(workspace_path(workspace, builder->plan.out.settings), 0600); /* secrets may be in it */
     }
     return status ? status : write_resources(builder, inputs);
 }

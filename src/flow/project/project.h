@@ -88,6 +88,9 @@ enum ta_status settings_template(struct workspace *workspace, struct ta_report *
 enum ta_status settings_mend(struct workspace *workspace, unsigned *mended, struct ta_report *report,
                              struct ta_problem *why);
 
+/* Whether a project asks for what others may not read: its image and all on the way to it may not be read either. */
+bool settings_are_secret(const struct project *project);
+
 /* The values as a header for the image, SETTING_NAME each. TA_E_NO when one that is needed is missing. */
 enum ta_status settings_header(struct workspace *workspace, struct text *header, struct ta_problem *why);
 

@@ -16,6 +16,13 @@ static bool is_secret(const struct setting *setting) {
     return setting->kind == SETTING_SECRET || setting->kind == SETTING_TOKEN;
 }
 
+bool settings_are_secret(const struct project *project) {
+    for (size_t i = 0; i < project->setting_count; ++i)
+        if (is_secret(&project->settings[i]))
+            return true;
+    return false;
+}
+
 static const struct setting *find_setting(const struct project *project, const char *name) {
     for (size_t i = 0; i < project->setting_count; ++i)
         if (!strcmp(project->settings[i].name, name))
