@@ -400,14 +400,48 @@ START_TEST(advice_is_put_into_words) {
 }
 END_TEST
 
+/* What commands a terminal is shown as text; what people write stays. */
+START_TEST(foreign_text_is_shown_and_does_nothing) {
+    static const struct {
+        const char *text, *line, *lines;
+    } cases[] = {
+        {"tide 3.1 m", "tide 3.1 m", NULL},
+        {"\033[2J", "\\x1b[2J", NULL},
+        {"a\tb\nc\r\nd", "a\\x09b\\x0ac\\x0d\\x0ad", "a\tb\nc\r\nd"},
+        {"a\rb", "a\\x0db", NULL},
+        {"\b\007\177", "\\x08\\x07\\x7f", NULL},
+        {"\302\233x\302\205", "\\u009bx\\u0085", NULL},
+        {"\342\200\256\342\201\246\342\201\251\342\200\217", "\\u202e\\u2066\\u2069\\u200f", NULL},
+        {"\330\234\342\200\250\357\273\277", "\\u061c\\u2028\\ufeff", NULL},
+        {"Gezeit \303\274ber \360\237\214\212 \346\275\256", "Gezeit \303\274ber \360\237\214\212 \346\275\256", NULL},
+        {"\300\200\355\240\200\377", "\\xc0\\x80\\xed\\xa0\\x80\\xff", NULL},
+        {"cut \342\200", "cut \\xe2\\x80", NULL},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; ++i) {
+        struct text line = {0}, lines = {0}, pieces = {0};
+        size_t length = strlen(cases[i].text), taken = 0;
+        ck_assert_uint_eq(text_add_shown(&line, cases[i].text, length, false, true), length);
+        ck_assert_str_eq(line.bytes, cases[i].line);
+        text_add_shown(&lines, cases[i].text, length, true, true);
+        ck_assert_str_eq(lines.bytes, cases[i].lines ? cases[i].lines : cases[i].line);
+        for (size_t end = 1; end <= length; ++end) /* as it comes, byte by byte */
+            taken += text_add_shown(&pieces, cases[i].text + taken, end - taken, true, end == length);
+        ck_assert_str_eq(pieces.bytes, lines.bytes);
+        text_free(&line);
+        text_free(&lines);
+        text_free(&pieces);
+    }
+}
+END_TEST
+
 int main(void) {
     return run_suite("core", (const TTest *const[]){
-                                 quantities_are_read_as_people_write_them, quantities_are_shown_in_their_handiest_unit,
-                                 clocks_convert_exactly_and_saturate, names_that_are_near_are_offered,
-                                 utf8_is_told_from_other_bytes, arenas_hold_small_and_large, versions_have_their_order,
-                                 what_is_no_version_is_refused, ranges_hold_what_they_say, isa_strings_are_read,
-                                 profiles_are_checked, identities_are_found_in_memory,
-                                 images_tell_what_they_take_and_whether_they_fit,
+                                 foreign_text_is_shown_and_does_nothing, quantities_are_read_as_people_write_them,
+                                 quantities_are_shown_in_their_handiest_unit, clocks_convert_exactly_and_saturate,
+                                 names_that_are_near_are_offered, utf8_is_told_from_other_bytes,
+                                 arenas_hold_small_and_large, versions_have_their_order, what_is_no_version_is_refused,
+                                 ranges_hold_what_they_say, isa_strings_are_read, profiles_are_checked,
+                                 identities_are_found_in_memory, images_tell_what_they_take_and_whether_they_fit,
                                  what_is_generated_is_deterministic_and_complete, components_come_with_what_they_need,
                                  every_status_has_a_text_and_an_exit_code, advice_is_put_into_words, NULL});
 }
