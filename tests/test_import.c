@@ -192,7 +192,7 @@ END_TEST
 
 static void add_little(GByteArray *bytes, uint64_t value, unsigned size) {
     for (unsigned i = 0; i < size; ++i)
-        g_byte_array_append(bytes, (const guint8[]){(guint8)(value >> (8 * i))}, 1);
+        g_byte_array_append(bytes, (const guint8[]){i < 8 ? (guint8)(value >> (8 * i)) : 0}, 1);
 }
 
 /* A zip by hand: one stored member, and a list of COUNT names that all stand for it. */

@@ -6,6 +6,7 @@
 
 #include <signal.h>
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -93,7 +94,7 @@ START_TEST(import_is_whole_or_absent) {
             ck_assert_int_eq(tanchor(test_folder, "import", "tide-lamp").code, 0);
         }
         folder_remove(destination);
-        g_auto(GStrv) left = files_match(test_folder, ".tide-lamp*");
+        g_auto(GStrv) left = files_match(test_folder, ".tanchor-growing*");
         ck_assert_msg(!left[0] || g_file_test(destination, G_FILE_TEST_EXISTS) || round % 2, "%s is left", left[0]);
     }
     ck_assert_msg(whole && absent, "%u whole, %u absent: the delays do not hit", whole, absent);
@@ -121,7 +122,7 @@ START_TEST(imports_of_archives_are_whole_or_absent) {
     }
     folder_remove(destination);
     ck_assert_int_eq(tanchor(test_folder, "import", "lamp.tar.gz").code, 0);
-    g_auto(GStrv) left = files_match(test_folder, ".lamp*");
+    g_auto(GStrv) left = files_match(test_folder, ".tanchor-growing*");
     ck_assert_ptr_null(left[0]); /* what the killed ones left is gone */
     g_rand_free(random);
 }
@@ -154,9 +155,114 @@ START_TEST(run_ends_at_ctrl_c) {
 }
 END_TEST
 
+/* What a test does often when asked to: TANCHOR_ROUNDS, else a few times. */
+static int rounds(int otherwise) {
+    const char *said = g_getenv("TANCHOR_ROUNDS");
+    return said ? atoi(said) : otherwise;
+}
+
+static void expect_nothing_left(void) {
+    struct ran ran = run_program(
+        test_folder, NULL,
+        (const char *const[]){
+            "sh", "-c", "find . -name '.tanchor-growing*' -o -name '*.part' -o -name 'tmp' -o -name '*.part-*'", NULL});
+    ck_assert_msg(!*ran.out, "left behind: %s", ran.out);
+}
+
+/* Any command, killed at any instant: what is there is valid, and the same command then works and cleans up. */
+START_TEST(kills_leave_every_state_valid_and_nothing_behind) {
+    static const struct {
+        const char *before, *folder, *command, *argument; /* BEFORE makes it begin anew */
+        int longest_us;
+    } steps[] = {
+        {"rm -rf tide-lamp", ".", "import", "tide-lamp", 30000},
+        {"rm -f tide-lamp/setup.yaml", "tide-lamp", "configure", NULL, 60000},
+        {"rm -rf tide-lamp/out", "tide-lamp", "build", NULL, 400000},
+        {"rm -f home/bench/dunlin/flash.bin", "tide-lamp", "deploy", NULL, 40000},
+        {"true", "tide-lamp", "verify", NULL, 100000},
+        {"true", ".", "bench", "list", 20000},
+    };
+    GRand *random = g_rand_new_with_seed(41);
+    tide_lamp_built();
+    for (int round = 0; round < rounds(60); ++round) {
+        size_t i = (size_t)round % G_N_ELEMENTS(steps);
+        shell(steps[i].before);
+        char *folder = test_path("%s", steps[i].folder);
+        interrupt_tool(folder, steps[i].command, steps[i].argument,
+                       (unsigned)g_rand_int_range(random, 0, steps[i].longest_us), SIGKILL);
+        struct ran ran = tanchor(folder, steps[i].command, steps[i].argument);
+        if (i == 0 && ran.code == 1 && strstr(ran.err, "is there already")) /* it was done */
+            ran.code = 0;
+        ck_assert_msg(ran.code == 0, "%s after a kill: %s%s", steps[i].command, ran.out, ran.err);
+        ck_assert_str_eq(state("PRAGMA integrity_check"), "ok\n");
+        if (i + 1 == G_N_ELEMENTS(steps))
+            expect_nothing_left();
+    }
+    g_rand_free(random);
+}
+END_TEST
+
+/* Packages and catalogs too. */
+START_TEST(kills_leave_packages_whole_or_absent) {
+    GRand *random = g_rand_new_with_seed(43);
+    expect_done(tanchor(test_folder, "catalog", "pack", "strand@1.4.0"));
+    expect_done(tanchor(test_folder, "catalog", "pack", "strand@2.0.0"));
+    expect_done(tanchor(test_folder, "catalog", "pack", "strand@2.1.0"));
+    static const char *const adds[] = {"catalog add strand-2.1.0.tar.gz", "catalog remove strand@2.1.0",
+                                       "catalog use ./cat.tar"};
+    shell("tar -C '" CATALOG "' -cf cat.tar .");
+    for (int round = 0; round < rounds(60); ++round) {
+        g_autofree char *script = g_strdup_printf("'%s' %s & sleep 0.%03d; kill -9 $! 2>/dev/null; wait", TANCHOR,
+                                                  adds[round % 3], g_rand_int_range(random, 0, 50));
+        run_program(test_folder, NULL, (const char *const[]){"sh", "-c", script, NULL});
+        g_auto(GStrv) installed = files_match(test_path("home/packages"), "*/package.yaml");
+        struct ran ran = tanchor(test_folder, "catalog", "list");
+        ck_assert_msg(ran.code <= 1 && !strstr(ran.err, "damaged"), "%s%s", ran.out, ran.err);
+        if (installed[0]) {
+            ran = tanchor(test_folder, "catalog", "remove", "strand@2.1.0");
+            ck_assert_msg(ran.code == 0, "%s", ran.err);
+        }
+        expect_done(tanchor(test_folder, "catalog", "add", "strand-2.1.0.tar.gz"));
+        shell("rm -rf home/cache/catalogs/[0-9a-f]*");
+        expect_done(tanchor(test_folder, "catalog", "use", "./cat.tar"));
+        expect_nothing_left();
+    }
+    g_rand_free(random);
+}
+END_TEST
+
+/* Eight at once on one home and one project: each has its turn, nothing is lost, nothing is torn, all end. */
+START_TEST(eight_processes_share_a_home_and_a_project) {
+    char *project = tide_lamp_built();
+    write_text(test_path("home/preferences.yaml"), "patience-seconds: 60\n");
+    g_autofree char *script = g_strdup_printf(
+        "end=$(($(date +%%s) + %d)); one() { while test $(date +%%s) -lt $end; do for c in build 'configure --optimise "
+        "'$2 verify deploy "
+        "\"bench switch dunlin boot=flash\" \"bench add t$1 --profile dunlin\" \"bench remove t$1\" \"catalog use "
+        "../more$1\" ready; do "
+        "'%s' $c >out$1 2>&1; code=$?; test $code = 0 || test \"${c#verify}${c#deploy}${c#ready}\" != \"$c$c$c\" || { "
+        "echo \"$c: $code\"; cat out$1; }; done; done; }; "
+        "for n in 1 2 3 4 5 6 7 8; do mkdir -p ../more$n/profiles; cp '%s/profiles/dunlin.yaml' ../more$n/profiles; "
+        "done; "
+        "for n in 1 2 3 4 5 6 7 8; do one $n $(test $((n %% 2)) = 0 && echo size || echo speed) & done; wait",
+        rounds(3), TANCHOR, CATALOG);
+    struct ran ran = run_program(project, NULL, (const char *const[]){"sh", "-c", script, NULL});
+    ck_assert_msg(!*ran.out, "%s%s", ran.out, ran.err);
+    ck_assert_str_eq(state("SELECT count(*) FROM place"), "9\n"); /* eight, and the bundled one */
+    ck_assert_str_eq(state("PRAGMA integrity_check"), "ok\n");
+    expect_done(tanchor(project, "configure"));
+    expect_done(tanchor(project, "build"));
+    expect_done(tanchor(project, "verify"));
+    expect_nothing_left();
+}
+END_TEST
+
 int main(void) {
-    return run_suite("interrupt", (const TTest *const[]){
-                                      import_is_whole_or_absent, imports_of_archives_are_whole_or_absent,
-                                      configure_can_be_interrupted, build_can_be_interrupted, deploy_can_be_interrupted,
-                                      verify_can_be_interrupted, run_ends_at_ctrl_c, NULL});
+    return run_suite("interrupt",
+                     (const TTest *const[]){import_is_whole_or_absent, imports_of_archives_are_whole_or_absent,
+                                            configure_can_be_interrupted, build_can_be_interrupted,
+                                            deploy_can_be_interrupted, verify_can_be_interrupted, run_ends_at_ctrl_c,
+                                            kills_leave_every_state_valid_and_nothing_behind,
+                                            kills_leave_packages_whole_or_absent,
+                                            eight_processes_share_a_home_and_a_project, NULL});
 }

@@ -136,7 +136,8 @@ START_TEST(source_names_are_paths_and_nothing_else) {
     g_autoptr(GString) sources = g_string_new(NULL);
     for (size_t i = 0; i < G_N_ELEMENTS(names); ++i) {
         g_autofree char *name = g_strdup_printf("%s%s", names[i], g_str_has_suffix(names[i], ".c") ? "" : "y.c");
-        g_autofree char *quoted = g_strjoinv("''", g_strsplit(name, "'", -1));
+        g_auto(GStrv) parts = g_strsplit(name, "'", -1);
+        g_autofree char *quoted = g_strjoinv("''", parts);
         g_autofree char *text = g_strdup_printf("int value_%zu = %zu;\n", i, i);
         g_autofree char *path = g_build_filename(folder, name, NULL);
         write_text(path, text);

@@ -4,6 +4,7 @@
 #include "flow/depot/depot.h"
 #include "flow/setup/setup.h"
 #include "flow/verify/trials.h"
+#include "host/confine.h"
 #include "host/digests.h"
 #include "host/model_files.h"
 #include "tameanchor/bench.h"
@@ -62,6 +63,9 @@ static enum ta_status check_compiler(struct workspace *workspace, struct ta_repo
                               toolchain.version);
     report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s makes code for %s", family, toolchain.version,
                workspace->profile.isa);
+    if (!confine_can())
+        report_add(report, TA_LEVEL_NOTE, "compiler", "use it for projects that you trust; docs/trust.md",
+                   "this kernel cannot confine it: it can read what you can");
     report_add(report, TA_LEVEL_OK, "C library", NULL, "picolibc for %s", toolchain.multilib);
     return TA_OK;
 }

@@ -4,6 +4,8 @@
 #include <linux/landlock.h>
 #include <stddef.h>
 #include <stdint.h>
+#include <stdlib.h>
+#include <string.h>
 #include <sys/prctl.h>
 #include <sys/stat.h>
 #include <sys/syscall.h>
@@ -38,6 +40,23 @@ static int kernel_version(void) {
 
 bool confine_can(void) {
     return kernel_version() > 0;
+}
+
+static bool lies_in(const char *path, const char *const *places) {
+    for (; places && *places; ++places) {
+        size_t length = strlen(*places);
+        if (!strncmp(path, *places, length) && (!path[length] || path[length] == '/' || (*places)[length - 1] == '/'))
+            return true;
+    }
+    return false;
+}
+
+bool confine_allows(const struct confinement *confinement, const char *path) {
+    char *real = realpath(path, NULL);
+    bool allowed =
+        real && (lies_in(real, system_places) || lies_in(real, confinement->read) || lies_in(real, confinement->write));
+    free(real);
+    return allowed;
 }
 
 static void allow(int rules, const char *const *places, uint64_t rights) {

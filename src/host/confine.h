@@ -13,6 +13,9 @@ struct confinement {
 /* Whether this kernel can confine. */
 bool confine_can(void);
 
+/* Whether PATH really lies where CONFINEMENT allows to read: what a kernel that cannot confine leaves to be looked at. */
+bool confine_allows(const struct confinement *confinement, const char *path);
+
 /* A file descriptor that stands for CONFINEMENT, for confine_enter; -1 where the kernel cannot. The caller closes it. */
 int confine_prepare(const struct confinement *confinement);
 

@@ -35,6 +35,17 @@ static bool is_marked(int mark) {
     return !length || (length == sizeof mark_text - 1 && !memcmp(text, mark_text, sizeof mark_text - 1));
 }
 
+/* The mark goes last: one who is killed here too leaves what the next can tell to be ours. */
+static void remove_marked(const char *folder) {
+    g_autoptr(GDir) entries = g_dir_open(folder, 0, NULL);
+    for (const char *name; entries && (name = g_dir_read_name(entries));) {
+        g_autofree char *path = g_build_filename(folder, name, NULL);
+        if (strcmp(name, mark_name))
+            folder_remove(path);
+    }
+    folder_remove(folder);
+}
+
 /* An empty one was left between its making and its mark; whoever is there now begins again. */
 static void sweep(const char *above) {
     g_autoptr(GDir) entries = g_dir_open(above, 0, NULL);
@@ -46,7 +57,7 @@ static void sweep(const char *above) {
         if (mark < 0)
             continue;
         if (is_marked(mark))
-            folder_remove(folder);
+            remove_marked(folder);
         close(mark);
     }
 }
@@ -77,7 +88,7 @@ enum ta_status growing_begin(const char *above, struct growing *growing, struct 
 
 void growing_end(struct growing *growing) {
     if (growing->folder)
-        folder_remove(growing->folder);
+        remove_marked(growing->folder);
     if (growing->folder && growing->mark >= 0)
         close(growing->mark);
     g_free(growing->folder);

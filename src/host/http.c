@@ -131,7 +131,7 @@ static enum ta_status explain(const struct exchange *exchange, CURLcode code, st
         return ta_problem_set(why, TA_E_SYSTEM, "check the address, and that it is running", "%.*s cannot be reached",
                               length, url);
     case CURLE_OPERATION_TIMEDOUT:
-        if (exchange->seconds >= exchange->request->limit_s)
+        if (exchange->seconds + 0.5 >= exchange->request->limit_s)
             return ta_problem_set(why, TA_E_SYSTEM, "run it again: it goes on; transfer-seconds in preferences.yaml",
                                   "%.*s was not done in %u s", length, url, exchange->request->limit_s);
         return ta_problem_set(why, TA_E_SYSTEM, again, "%.*s is too slow: nothing came for %u s", length, url,

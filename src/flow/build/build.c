@@ -63,6 +63,12 @@ static enum ta_status compile(struct builder *builder, bool *again) {
     enum ta_status status = builder_run(builder, commands, count);
     for (size_t i = 0; i < count; ++i) {
         bool good = commands[i].ran && !commands[i].exit_code;
+        g_autofree char *outside =
+            good ? build_state_read_outside(builder->state, steps[i], &builder->confinement) : NULL;
+        if (outside && !status)
+            status = ta_problem_set(builder->why, TA_E_INPUT, "copy it into the project",
+                                    "%s reads %s, which lies outside the project and the SDK", steps[i]->name, outside);
+        good = good && !outside;
         bool saved = good && build_state_saved_since(builder->state, steps[i], &start);
         g_autofree char *inputs = good && !saved ? build_state_step_inputs(builder->state, steps[i]) : NULL;
         *again = *again || saved;

@@ -30,6 +30,10 @@ char *build_state_inputs(struct build_state *state, const struct texts *argument
    may be another text than the one that is there now. */
 bool build_state_saved_since(struct build_state *state, const struct compile_step *step, const struct timespec *start);
 
+/* A file that went into STEP and lies where CONFINEMENT does not allow to read; null when there is none. Freed with g_free. */
+char *build_state_read_outside(struct build_state *state, const struct compile_step *step,
+                               const struct confinement *confinement);
+
 /* Whether OUTPUT is the one that was made from INPUTS, untouched since; and that it now is. */
 bool build_state_is_current(struct build_state *state, const char *output, const char *inputs);
 void build_state_made(struct build_state *state, const char *output, const char *inputs);

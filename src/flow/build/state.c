@@ -126,6 +126,17 @@ static GPtrArray *read_dependencies(const char *path) {
     return files;
 }
 
+char *build_state_read_outside(struct build_state *state, const struct compile_step *step,
+                               const struct confinement *confinement) {
+    g_autoptr(GPtrArray) files = read_dependencies(workspace_path(state->workspace, step->dependencies));
+    for (guint i = 1; files && i < files->len; ++i) {
+        g_autofree char *full = g_canonicalize_filename(files->pdata[i], state->workspace->folder);
+        if (g_file_test(full, G_FILE_TEST_EXISTS) && !confine_allows(confinement, full))
+            return g_steal_pointer(&full);
+    }
+    return NULL;
+}
+
 bool build_state_saved_since(struct build_state *state, const struct compile_step *step, const struct timespec *start) {
     g_autoptr(GPtrArray) files = read_dependencies(workspace_path(state->workspace, step->dependencies));
     for (guint i = 0; files && i < files->len; ++i) {
