@@ -189,10 +189,60 @@ START_TEST(keys_that_contradict_are_refused_with_their_name) {
 }
 END_TEST
 
+/* The bench, as people really use it. */
+START_TEST(targets_come_from_files_too_and_do_not_go_unnoticed) {
+    char *project = tide_lamp_built();
+    struct ran ran = tanchor(test_folder, "bench", "remove", "dunlin");
+    expect_done(ran);
+    expect_shown(ran, "in use      ");
+    expect_shown(ran, "tide-lamp was set up for it");
+    expect_done(tanchor(project, "configure"));
+    /* A profile in a file stays with its target, whatever becomes of the file; flow style is YAML too. */
+    write_text(test_path("mine.yaml"),
+               "{profile: mine, \"like\": 'dunlin', version: 1.0.0, memory: {ram: {size: 32 KiB}}}\n");
+    ran = tanchor(test_folder, "bench", "add", "small", "--profile", "./mine.yaml");
+    expect_done(ran);
+    expect_shown(ran, "mine 1.0.0, like dunlin");
+    shell("rm mine.yaml");
+    ran = tanchor(test_folder, "bench", "show", "small");
+    expect_shown(ran, "32 KiB");
+    expect_done(tanchor(project, "configure", "--target", "small"));
+    expect_done(tanchor(project, "build"));
+    expect_done(tanchor(project, "verify"));
+    write_text(test_path("bad.yaml"), "{profile: bad, like: dunlin, version: 1.0.0, memory: {ram: {size: 0 B}}}\n");
+    ran = tanchor(test_folder, "bench", "add", "wrong", "--profile", "./bad.yaml");
+    expect_refusal(ran, 1, "bad.yaml:1:", "memory.ram");
+    ck_assert(!g_file_test(test_path("home/bench/wrong"), G_FILE_TEST_EXISTS));
+    /* A value with blanks and operators is one value. */
+    ran = tanchor(test_folder, "bench", "add", "ranged", "--profile", "dunlin", "--set", "platform-range=>=1.0 <2",
+                  "--set", "title=a: board, {small}");
+    ck_assert_msg(ran.code == 2, "%s%s", ran.out, ran.err); /* braces are not */
+    expect_done(tanchor(test_folder, "bench", "add", "ranged", "--profile", "dunlin", "--set",
+                        "platform-range=>=1.0 <2", "--set", "title=a: board, & small"));
+    ran = tanchor(test_folder, "bench", "show", "ranged");
+    expect_shown(ran, "ranged: a: board, & small");
+    expect_shown(ran, ">=1.0 <2");
+}
+END_TEST
+
+/* Only lamps are counted: a button's number is its name. */
+START_TEST(a_number_behind_a_button_is_its_name) {
+    char *project = tide_lamp();
+    edit(test_path("tide-lamp/anchor.yaml"), "board: [lamps 8, button A, console]",
+         "board: [lamps 6, button 1, console]");
+    write_text(test_path("mine.yaml"), "profile: mine\nlike: dunlin\nversion: 1.0.0\nconnectors:\n  button 2: {kind: "
+                                       "button, device: gpio0, pin: 12}\n");
+    expect_done(tanchor(test_folder, "bench", "add", "two", "--profile", "./mine.yaml"));
+    struct ran ran = tanchor(project, "configure", "--target", "two");
+    expect_refusal(ran, 1, "needs button 1, which mine does not have");
+}
+END_TEST
+
 int main(void) {
-    return run_suite("home",
-                     (const TTest *const[]){twenty_configures_at_once_lose_nothing, two_builds_of_a_project_take_turns,
-                                            who_is_at_work_is_said, a_state_file_in_trouble_is_said_and_kept,
-                                            a_target_s_own_keys_reach_everything,
-                                            keys_that_contradict_are_refused_with_their_name, NULL});
+    return run_suite("home", (const TTest *const[]){
+                                 twenty_configures_at_once_lose_nothing, two_builds_of_a_project_take_turns,
+                                 who_is_at_work_is_said, a_state_file_in_trouble_is_said_and_kept,
+                                 a_target_s_own_keys_reach_everything, keys_that_contradict_are_refused_with_their_name,
+                                 targets_come_from_files_too_and_do_not_go_unnoticed,
+                                 a_number_behind_a_button_is_its_name, NULL});
 }

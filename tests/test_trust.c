@@ -4,8 +4,10 @@
 #include "host/confine.h"
 #include "host/files.h"
 
+#include <arpa/inet.h>
 #include <glib/gstdio.h>
 #include <stdlib.h>
+#include <sys/socket.h>
 #include <sys/stat.h>
 
 static const char secret[] = "the keeper's own secret";
@@ -193,6 +195,27 @@ START_TEST(compilers_read_nothing_of_the_host) {
                 ck_assert_msg(!holds_secret(test_path("probe/out/%s", *each)), "%s holds it", *each);
         }
     }
+}
+END_TEST
+
+/* Where the kernel cannot confine, ready says so, and what a compiler read is looked at. */
+START_TEST(a_kernel_that_cannot_confine_is_told) {
+    char *folder =
+        project_with("probe", "printf '#include \"%s\"\\nint main(void) { return 0; }\\n' $SECRET > src/main.c");
+    write_text(test_path("outside/secret.h"), "int secret;\n");
+    expect_done(tanchor(folder, "configure"));
+    static const char *const asan[] = {"ASAN_OPTIONS=detect_leaks=0", NULL}; /* which cannot be traced */
+#define WITHOUT_LANDLOCK                                                                                               \
+    "strace", "-f", "-qq", "-o", "/dev/null", "-e", "trace=landlock_create_ruleset", "-e",                             \
+        "inject=landlock_create_ruleset:error=ENOSYS", TANCHOR
+    struct ran ran = run_program(folder, asan, (const char *const[]){WITHOUT_LANDLOCK, "ready", NULL});
+    expect_shown(ran, "this kernel cannot confine it");
+    ran = run_program(folder, asan, (const char *const[]){WITHOUT_LANDLOCK, "build", NULL});
+    expect_refusal(ran, 1, "src/main.c reads ", "outside/secret.h, which lies outside the project and the SDK");
+    write_text(test_path("probe/src/main.c"), "int main(void) { return 0; }\n");
+    expect_done(run_program(folder, asan, (const char *const[]){WITHOUT_LANDLOCK, "build", NULL}));
+    if (confine_can())
+        ck_assert(!strstr(tanchor(folder, "ready").out, "cannot confine"));
 }
 END_TEST
 
@@ -652,16 +675,94 @@ START_TEST(trees_of_any_shape_take_their_time_and_no_more) {
 }
 END_TEST
 
+/* A listener that takes connections and says nothing; its port. It ends with the test. */
+static unsigned start_silence(void) {
+    struct sockaddr_in where = {.sin_family = AF_INET, .sin_addr.s_addr = htonl(INADDR_LOOPBACK)};
+    socklen_t size = sizeof where;
+    int listener = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
+    ck_assert(!bind(listener, (struct sockaddr *)&where, size) && !listen(listener, 16) &&
+              !getsockname(listener, (struct sockaddr *)&where, &size));
+    return ntohs(where.sin_port); /* connections wait in the queue for ever */
+}
+
+/* git has no terminal to ask on, and is left when nothing comes. */
+START_TEST(a_silent_repository_is_left) {
+    unsigned port = start_silence();
+    write_text(test_path("home/preferences.yaml"), "patience-seconds: 1\ntransfer-seconds: 2\n");
+    static const char *const schemes[] = {"http", "git", "ssh"};
+    for (size_t i = 0; i < G_N_ELEMENTS(schemes); ++i) {
+        g_autofree char *address = g_strdup_printf("%s://keeper@127.0.0.1:%u/lamp.git", schemes[i], port);
+        gint64 start_us = g_get_monotonic_time();
+        struct ran ran = tanchor(test_folder, "import", address, "taken");
+        expect_refusal(ran, 3, "git ", "127.0.0.1");
+        ck_assert_int_lt(g_get_monotonic_time() - start_us, 10 * G_TIME_SPAN_SECOND);
+    }
+    g_auto(GStrv) left = files_match(test_folder, ".tanchor*");
+    ck_assert(!left[0] && !g_file_test(test_path("taken"), G_FILE_TEST_EXISTS));
+}
+END_TEST
+
+/* What an SDK names lies in its folder, and its objects below out/. */
+START_TEST(sdks_reach_no_further_than_their_folder) {
+    char *folder = project_with("probe", "true");
+    static const char *const sources[] = {"../../x.c", "/etc/hostname", "src/../../../x.c", "link.c"};
+    write_text(test_path("cat/x.c"), "int reached;\n");
+    for (size_t i = 0; i < G_N_ELEMENTS(sources); ++i) {
+        g_autofree char *yaml =
+            g_strdup_printf("component: reach\nversion: 1.0.0\nsdk: {strand: \"*\"}\nsources: [%s]\n", sources[i]);
+        write_text(test_path("cat/components/reach-1.0.0/component.yaml"), yaml);
+        shell("mkdir -p cat/components/reach-1.0.0/src && ln -sf ../../x.c cat/components/reach-1.0.0/link.c");
+        tanchor(test_folder, "catalog", "use", "./cat");
+        struct ran ran = tanchor(folder, "configure", "--with", "reach");
+        if (!ran.code)
+            ran = tanchor(folder, "build");
+        ck_assert_msg(ran.code == 1 && strstr(ran.err, "reach 1.0.0 has no file "), "%s: %s%s", sources[i], ran.out,
+                      ran.err);
+    }
+}
+END_TEST
+
+/* Names of assets go into generated text, and do nothing there. */
+START_TEST(asset_names_are_text_in_what_is_generated) {
+    char *folder = project_with(
+        "probe", "mkdir a && printf 1 > 'a/x\"y.txt' && printf 2 > 'a/b\\c.txt' && printf 3 > 'a/*\\/ .word 7 .txt' "
+                 "2>/dev/null; "
+                 "printf 4 > 'a/d*e.txt'; printf 5 > 'a/;f.txt'; printf \"assets: ['a/*']\\n\" >> anchor.yaml && "
+                 "printf '#include \"resources.h\"\\n#include <stdio.h>\\nint main(void) { for (int i = 0; i < "
+                 "RESOURCE_COUNT; ++i) "
+                 "printf(\"%%lu\", resources[i].size); puts(\"\"); return 0; }\\n' > src/main.c");
+    static const char *const compilers[] = {"gcc", "clang"};
+    for (size_t i = 0; i < G_N_ELEMENTS(compilers); ++i) {
+        expect_done(tanchor(folder, "configure", "--compiler", compilers[i]));
+        expect_done(tanchor(folder, "build"));
+        struct ran ran = tanchor(folder, "run");
+        ck_assert_msg(!strncmp(ran.out, "1111", 4), "%s%s", ran.out, ran.err);
+    }
+}
+END_TEST
+
 int main(void) {
-    return run_suite(
-        "trust", (const TTest *const[]){
-                     no_chain_of_links_leads_out_on_import, nothing_outside_is_read_or_written_by_a_build,
-                     in_place_a_project_may_read_what_lies_outside, source_names_are_paths_and_nothing_else,
-                     compilers_read_nothing_of_the_host, environments_and_repositories_change_no_build,
-                     shipped_state_is_not_taken, pipes_and_devices_are_never_read, names_are_names,
-                     passwords_in_addresses_are_shown_nowhere, texts_command_no_terminal,
-                     no_locale_changes_what_is_made_or_said, a_source_saved_while_it_compiles_is_compiled_again,
-                     an_interrupted_build_ends_at_once_with_all_that_it_started, guests_keep_nobody_waiting_for_ever,
-                     secrets_are_readable_by_their_owner_alone, odd_names_of_folders_are_kept_and_read_again,
-                     trees_of_any_shape_take_their_time_and_no_more, NULL});
+    return run_suite("trust", (const TTest *const[]){no_chain_of_links_leads_out_on_import,
+                                                     nothing_outside_is_read_or_written_by_a_build,
+                                                     in_place_a_project_may_read_what_lies_outside,
+                                                     source_names_are_paths_and_nothing_else,
+                                                     compilers_read_nothing_of_the_host,
+                                                     a_kernel_that_cannot_confine_is_told,
+                                                     environments_and_repositories_change_no_build,
+                                                     shipped_state_is_not_taken,
+                                                     pipes_and_devices_are_never_read,
+                                                     names_are_names,
+                                                     passwords_in_addresses_are_shown_nowhere,
+                                                     texts_command_no_terminal,
+                                                     no_locale_changes_what_is_made_or_said,
+                                                     a_source_saved_while_it_compiles_is_compiled_again,
+                                                     an_interrupted_build_ends_at_once_with_all_that_it_started,
+                                                     guests_keep_nobody_waiting_for_ever,
+                                                     secrets_are_readable_by_their_owner_alone,
+                                                     odd_names_of_folders_are_kept_and_read_again,
+                                                     trees_of_any_shape_take_their_time_and_no_more,
+                                                     a_silent_repository_is_left,
+                                                     sdks_reach_no_further_than_their_folder,
+                                                     asset_names_are_text_in_what_is_generated,
+                                                     NULL});
 }

@@ -24,9 +24,7 @@ struct reader {
     bool overlay; /* over a model that holds something already */
 };
 
-static enum ta_status refuse(struct reader *reader, const yaml_node_t *node, const char *fix, const char *format, ...)
-    G_GNUC_PRINTF(4, 5);
-
+G_GNUC_PRINTF(4, 5)
 static enum ta_status refuse(struct reader *reader, const yaml_node_t *node, const char *fix, const char *format, ...) {
     va_list arguments;
     va_start(arguments, format);
@@ -93,26 +91,36 @@ static enum ta_status refuse_choice(struct reader *reader, const yaml_node_t *no
     return refuse(reader, node, fix, "\"%s\" is not known", scalar_text(node));
 }
 
-static enum ta_status read_name(struct reader *reader, const yaml_node_t *node, const char **text) {
-    enum ta_status status = read_text(reader, node, text);
-    if (!status && !text_is_name(*text))
-        return refuse(reader, node, "use small letters, digits and -", "\"%s\" is not a name", *text);
-    return status;
-}
-
-static enum ta_status read_version(struct reader *reader, const yaml_node_t *node, const char **text) {
+static bool is_version(const char *text) {
     struct ta_version version;
-    enum ta_status status = read_text(reader, node, text);
-    if (!status && ta_version_parse(*text, &version, NULL))
-        return refuse(reader, node, "write for example 2.1.0", "\"%s\" is not a version", *text);
-    return status;
+    return !ta_version_parse(text, &version, NULL);
 }
 
-static enum ta_status read_range(struct reader *reader, const yaml_node_t *node, const char **text) {
+static bool is_range(const char *text) {
+    return !ta_range_check(text, NULL);
+}
+
+static bool is_digest(const char *text) {
+    return strlen(text) == 64 && strspn(text, "0123456789abcdef") == 64;
+}
+
+/* What a text must be. */
+struct form {
+    bool (*holds)(const char *text);
+    const char *called, *fix;
+};
+static const struct form as_name = {text_is_name, "a name", "use small letters, digits and -"},
+                         as_version = {is_version, "a version", "write for example 2.1.0"},
+                         as_range = {is_range, "a version range", "write for example \">=2.0 <3\""},
+                         as_digest = {is_digest, "a SHA-256", "write 64 hexadecimal digits"};
+
+/* FORM may be null: any text will do. */
+static enum ta_status read_form(struct reader *reader, const yaml_node_t *node, const struct form *form,
+                                const char **text) {
     enum ta_status status = read_text(reader, node, text);
-    if (!status && ta_range_check(*text, NULL))
-        return refuse(reader, node, "write for example \">=2.0 <3\"", "\"%s\" is not a version range", *text);
-    return status;
+    return status || !form || form->holds(*text)
+               ? status
+               : refuse(reader, node, form->fix, "\"%s\" is not %s", *text, form->called);
 }
 
 static enum ta_status read_quantity(struct reader *reader, const yaml_node_t *node, enum unit_kind unit,
@@ -202,21 +210,6 @@ static size_t pair_count(const yaml_node_t *node) {
                                            : 0;
 }
 
-static enum ta_status read_digest(struct reader *reader, const yaml_node_t *node, const char **text) {
-    enum ta_status status = read_text(reader, node, text);
-    if (!status && (strlen(*text) != 64 || strspn(*text, "0123456789abcdef") != 64))
-        return refuse(reader, node, "write 64 hexadecimal digits", "it is no SHA-256");
-    return status;
-}
-
-/* How the values of a mapping of names to texts are read: HOW of read_two. */
-struct text_reader {
-    enum ta_status (*read)(struct reader *reader, const yaml_node_t *node, const char **text);
-};
-
-static const struct text_reader as_range = {read_range}, as_version = {read_version}, as_digest = {read_digest},
-                                as_text = {read_text};
-
 /* A list of structs as it lies in a model. */
 struct entries {
     char *items;
@@ -259,7 +252,7 @@ static enum ta_status read_two(struct reader *reader, const char *key, const yam
     if ((how == &as_range || how == &as_version) && expect_name(reader))
         return TA_E_INPUT;
     struct two *two = item_of(reader, into, sizeof *two, key, NULL);
-    return ((const struct text_reader *)how)->read(reader, value, &two->text);
+    return read_form(reader, value, how, &two->text);
 }
 
 static enum ta_status read_option(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,
@@ -328,8 +321,8 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
         return !status && field->choices && choice_index(field->choices, scalar_text(node)) < 0
                    ? refuse_choice(reader, node, field->choices)
                    : status;
-    case FIELD_NAME: return read_name(reader, node, at);
-    case FIELD_VERSION: return read_version(reader, node, at);
+    case FIELD_NAME: return read_form(reader, node, &as_name, at);
+    case FIELD_VERSION: return read_form(reader, node, &as_version, at);
     case FIELD_WHOLE: return read_whole(reader, node, field, at);
     case FIELD_COUNT:
         status = read_whole(reader, node, field, &whole);
@@ -348,7 +341,7 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
         return node->type == YAML_SEQUENCE_NODE ? read_names(reader, node, at)
                                                 : read_list(reader, node, read_two, &as_range, sizeof(struct two), at);
     case FIELD_PINS: return read_list(reader, node, read_two, &as_version, sizeof(struct two), at);
-    case FIELD_WORDS: return read_list(reader, node, read_two, &as_text, sizeof(struct two), at);
+    case FIELD_WORDS: return read_list(reader, node, read_two, NULL, sizeof(struct two), at);
     case FIELD_DIGESTS: return read_list(reader, node, read_two, &as_digest, sizeof(struct two), at);
     case FIELD_NUMBERS: return read_list(reader, node, read_option, NULL, sizeof(struct ta_option), at);
     case FIELD_GROUP: return read_group(reader, node, field->shape, at);

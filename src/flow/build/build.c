@@ -4,6 +4,7 @@
 #include "base/units.h"
 #include "flow/depot/depot.h"
 
+#include <glib/gstdio.h>
 #include <jansson.h>
 #include <stdlib.h>
 
@@ -68,6 +69,8 @@ static enum ta_status compile(struct builder *builder, bool *again) {
         if (outside && !status)
             status = ta_problem_set(builder->why, TA_E_INPUT, "copy it into the project",
                                     "%s reads %s, which lies outside the project and the SDK", steps[i]->name, outside);
+        if (outside)
+            g_unlink(workspace_path(&builder->workspace, steps[i]->object));
         good = good && !outside;
         bool saved = good && build_state_saved_since(builder->state, steps[i], &start);
         g_autofree char *inputs = good && !saved ? build_state_step_inputs(builder->state, steps[i]) : NULL;

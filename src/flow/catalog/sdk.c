@@ -1,28 +1,33 @@
 /* An SDK as a build needs it: with the component packages that are made for it, and where each file lies. */
 #include "flow/catalog/catalog.h"
 
-/* Sets where the component's files are: each source in the first of ROOTS that has it, headers in all of them. */
-static void locate_component(struct arena *arena, struct component *component, const struct texts *roots) {
+#include "host/inside.h"
+
+/* Sets where the component's files are: each source in the first of ROOTS that has it, headers in all of them. Nothing that it
+   names leads out of these folders. */
+static enum ta_status locate_component(struct arena *arena, struct component *component, const struct texts *roots,
+                                       struct ta_problem *why) {
     size_t includes = component->include.count * roots->count;
     component->roots = *roots;
     component->source_paths.items = arena_alloc(arena, (component->sources.count + 1) * sizeof(char *));
     component->include_paths.items = arena_alloc(arena, (includes + 1) * sizeof(char *));
     for (size_t i = 0; i < component->sources.count; ++i) {
         const char *found = NULL;
-        for (size_t k = 0; k < roots->count && !found; ++k) {
-            found = arena_printf(arena, "%s/%s", roots->items[k], component->sources.items[i]);
-            found = g_file_test(found, G_FILE_TEST_EXISTS) ? found : NULL;
-        }
-        if (!found) /* the compiler tells that it is missing */
-            found = arena_printf(arena, "%s/%s", roots->items[0], component->sources.items[i]);
+        for (size_t k = 0; k < roots->count && !found; ++k)
+            if (inside_look(roots->items[k], component->sources.items[i]) == INSIDE_FILE)
+                found = arena_printf(arena, "%s/%s", roots->items[k], component->sources.items[i]);
+        if (!found)
+            return ta_problem_set(why, TA_E_INPUT, "tell its publisher", "%s %s has no file %s in its folder",
+                                  component->name, component->version, component->sources.items[i]);
         component->source_paths.items[component->source_paths.count++] = found;
     }
     for (size_t i = 0; i < component->include.count; ++i)
         for (size_t k = 0; k < roots->count; ++k) {
-            const char *path = arena_printf(arena, "%s/%s", roots->items[k], component->include.items[i]);
-            if (g_file_test(path, G_FILE_TEST_IS_DIR))
-                component->include_paths.items[component->include_paths.count++] = path;
+            if (inside_look(roots->items[k], component->include.items[i]) == INSIDE_FOLDER)
+                component->include_paths.items[component->include_paths.count++] =
+                    arena_printf(arena, "%s/%s", roots->items[k], component->include.items[i]);
         }
+    return TA_OK;
 }
 
 /* The folder of an SDK's version, and of those that it is like. */
@@ -51,8 +56,8 @@ static enum ta_status find_roots(struct ta_context *context, const struct catalo
 
 /* Of each name one: the version that CHOSEN says, else the newest that is made for the SDK. What cannot be read is passed over;
    catalog tells of it. */
-static void add_packages(struct ta_context *context, const struct catalog_item *item, const struct pins *chosen,
-                         struct sdk *sdk) {
+static enum ta_status add_packages(struct ta_context *context, const struct catalog_item *item,
+                                   const struct pins *chosen, struct sdk *sdk, struct ta_problem *why) {
     const struct catalog_items *all = catalog_list(context, PACKAGE_COMPONENT);
     size_t own = sdk->component_count;
     struct component *components = arena_alloc(context->arena, (own + all->count + 1) * sizeof *components);
@@ -72,8 +77,13 @@ static void add_packages(struct ta_context *context, const struct catalog_item *
         *root = each->path;
         struct component *added = &sdk->components[sdk->component_count++];
         *added = *each->model.component;
-        locate_component(context->arena, added, &(struct texts){root, 1});
+        if (locate_component(context->arena, added, &(struct texts){root, 1}, wanted ? why : NULL)) {
+            if (wanted)
+                return TA_E_INPUT;
+            --sdk->component_count; /* nobody asks for it */
+        }
     }
+    return TA_OK;
 }
 
 enum ta_status catalog_sdk(struct ta_context *context, const char *name, const char *version, const struct pins *chosen,
@@ -89,12 +99,12 @@ enum ta_status catalog_sdk(struct ta_context *context, const char *name, const c
         return status;
     *sdk = *item->model.sdk;
     *folder = item->path;
-    add_packages(context, item, chosen, sdk);
-    for (size_t i = 0; i < item->model.sdk->component_count; ++i) {
+    status = add_packages(context, item, chosen, sdk, why);
+    for (size_t i = 0; !status && i < item->model.sdk->component_count; ++i) {
         sdk->components[i].version = sdk->version;
-        locate_component(context->arena, &sdk->components[i], &roots);
+        status = locate_component(context->arena, &sdk->components[i], &roots, why);
     }
-    return TA_OK;
+    return status;
 }
 
 enum ta_status catalog_licensed(struct ta_context *context, const char *name, struct component *component,
