@@ -569,7 +569,7 @@ START_TEST(damaged_packages_are_not_installed) {
         {"rm package.yaml", "it is no package, it has no package.yaml"},
         {"sed -i 's/^kind: .*/kind: boat/' package.yaml", "kind: \"boat\" is not known"},
         {"sed -i 's/^format: 1/format: 9/' package.yaml", "the file has format 9"},
-        {"sed -i 's/: [0-9a-f]\\{64\\}/: 123/' package.yaml", "it is no SHA-256"},
+        {"sed -i 's/: [0-9a-f]\\{64\\}/: 123/' package.yaml", "is not a SHA-256"},
         {"rm examples/tide-lamp/src/tide.h && ln -s tide.c examples/tide-lamp/src/tide.h",
          "src/tide.h does not belong"},
     };

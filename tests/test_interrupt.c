@@ -184,7 +184,7 @@ START_TEST(kills_leave_every_state_valid_and_nothing_behind) {
     };
     GRand *random = g_rand_new_with_seed(41);
     tide_lamp_built();
-    for (int round = 0; round < rounds(60); ++round) {
+    for (int round = 0; round < rounds(36); ++round) {
         size_t i = (size_t)round % G_N_ELEMENTS(steps);
         shell(steps[i].before);
         char *folder = test_path("%s", steps[i].folder);
@@ -211,7 +211,7 @@ START_TEST(kills_leave_packages_whole_or_absent) {
     static const char *const adds[] = {"catalog add strand-2.1.0.tar.gz", "catalog remove strand@2.1.0",
                                        "catalog use ./cat.tar"};
     shell("tar -C '" CATALOG "' -cf cat.tar .");
-    for (int round = 0; round < rounds(60); ++round) {
+    for (int round = 0; round < rounds(36); ++round) {
         g_autofree char *script = g_strdup_printf("'%s' %s & sleep 0.%03d; kill -9 $! 2>/dev/null; wait", TANCHOR,
                                                   adds[round % 3], g_rand_int_range(random, 0, 50));
         run_program(test_folder, NULL, (const char *const[]){"sh", "-c", script, NULL});
