@@ -75,7 +75,8 @@ static GOptionContext *make_parser(struct options *options, const struct command
     const GOptionEntry import[] = {
         {"ref", 0, 0, G_OPTION_ARG_STRING, &options->ref, "Of a repository: this branch or tag", "NAME"},
         {"subfolder", 0, 0, G_OPTION_ARG_FILENAME, &options->subfolder, "Where in the source the project is", "PATH"},
-        {"in-place", 0, 0, G_OPTION_ARG_NONE, &options->in_place, "Use the folder where it is, copy nothing", NULL},
+        {"in-place", 0, 0, G_OPTION_ARG_NONE, &options->in_place,
+         "Use the folder where it is, copy nothing; it may read what lies outside it", NULL},
         {"gather", 0, 0, G_OPTION_ARG_NONE, &options->gather,
          "Copy in what the manifest and #includes name outside the folder", NULL},
         {"anyway", 0, 0, G_OPTION_ARG_NONE, &options->anyway, "Import in spite of problems", NULL},

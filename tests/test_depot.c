@@ -625,6 +625,10 @@ START_TEST(what_is_wrong_with_a_package_is_found_before_it_is_unpacked) {
     g_unlink(test_path("home/keys/watch.pem"));
     struct ran ran = tanchor(test_folder, "catalog", "add", "strand");
     expect_refusal(ran, 1, "by no publisher whose key is known here", "tanchor catalog trust");
+    ran = tanchor(test_folder, "import", "tide-lamp", "--yes"); /* an import says the same */
+    ck_assert_msg(ran.code == 1 && strstr(ran.err, "by no publisher whose key is known here") &&
+                      strstr(ran.err, "tanchor catalog trust"),
+                  "%s", ran.err);
     ran = tanchor(test_folder, "catalog", "trust", "watch.key");
     expect_refusal(ran, 1, "watch.key does not end in .pem");
     expect_done(tanchor(test_folder, "catalog", "trust", "watch.pem"));

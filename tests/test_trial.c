@@ -376,12 +376,32 @@ START_TEST(damaged_trials_never_crash_the_parser) {
 }
 END_TEST
 
+/* A flood is looked through once: what was in vain is not tried again at each event. */
+START_TEST(floods_are_searched_once) {
+    enum { EVENTS = 200000 };
+    static const char *const bodies[] = {"power on\nwithin 10 min console says \"never there\"\n",
+                                         "power on\nwithin 10 min console matches \"never\"\n",
+                                         "power on\nwithin 10 min lamps show 00000001, 00000011, 00000111 in order\n"};
+    struct ta_event *flood = g_new0(struct ta_event, EVENTS);
+    for (size_t i = 0; i < EVENTS; ++i)
+        flood[i] = i % 2 ? (struct ta_event)SHOWS(i, i & 2 ? 1 : 3) : (struct ta_event)SAYS(i, "neve");
+    for (size_t i = 0; i < G_N_ELEMENTS(bodies); ++i) {
+        struct played played = {.score = flood, .count = EVENTS};
+        gint64 start_us = g_get_monotonic_time();
+        ck_assert(!run_body(bodies[i], &played)->passed);
+        ck_assert_int_lt(g_get_monotonic_time() - start_us, 20 * G_TIME_SPAN_SECOND); /* by the square: minutes */
+    }
+    g_free(flood);
+}
+END_TEST
+
 int main(void) {
-    return run_suite("trial", (const TTest *const[]){
-                                  expectations_that_hold, expectations_that_fail_say_what_was_seen,
-                                  a_failure_shows_the_last_things_that_happened, traps_and_stops_end_a_trial_at_once,
-                                  what_was_pressed_is_let_go, a_port_that_cannot_says_so,
-                                  a_cancelled_trial_leaves_the_target_off,
-                                  syntax_errors_name_the_place_and_what_is_allowed, patterns_that_are_none_are_refused,
-                                  names_are_checked_against_the_board, damaged_trials_never_crash_the_parser, NULL});
+    return run_suite("trial",
+                     (const TTest *const[]){expectations_that_hold, expectations_that_fail_say_what_was_seen,
+                                            a_failure_shows_the_last_things_that_happened,
+                                            traps_and_stops_end_a_trial_at_once, what_was_pressed_is_let_go,
+                                            a_port_that_cannot_says_so, a_cancelled_trial_leaves_the_target_off,
+                                            syntax_errors_name_the_place_and_what_is_allowed,
+                                            patterns_that_are_none_are_refused, names_are_checked_against_the_board,
+                                            damaged_trials_never_crash_the_parser, floods_are_searched_once, NULL});
 }

@@ -89,6 +89,9 @@ START_TEST(nothing_outside_is_read_or_written_by_a_build) {
         {"printf 'include: [/usr/include]\\n' >> anchor.yaml", "leads out of the project"},
         {"printf '  - \"src/a\\\\nb.c\"\\n' >> anchor.yaml && cp src/main.c \"$(printf 'src/a\\nb.c')\"",
          "has a control character in its name"},
+        {"rm anchor.yaml && ln -s $SECRET anchor.yaml", "anchor.yaml leads out of the project"},
+        {"mv setup.yaml ../kept.yaml && ln -s ../kept.yaml setup.yaml", "setup.yaml leads out of the project"},
+        {"ln -s $SECRET settings.env", "settings.env leads out of the project"},
         {"ln -s ../outside out", "out is no folder, or a link"},
         {"rm -rf .tanchor && ln -s ../outside .tanchor", ".tanchor is no folder, or a link"},
         {"mkdir -p out && ln -s ../../outside out/dunlin-gcc", "is a link"},
@@ -672,6 +675,38 @@ START_TEST(trees_of_any_shape_take_their_time_and_no_more) {
 }
 END_TEST
 
+/* What only looks like something of ours is somebody's own. */
+START_TEST(what_looks_like_ours_and_is_not_stays) {
+    shell("mkdir -p .tanchor-growing-notes/deep .tanchor-growing-marked .lamp.import-99999999-my-notes && echo mine > "
+          ".tanchor-growing-notes/deep/file && "
+          "echo 'my own mark' > .tanchor-growing-marked/mark && echo mine > .tanchor-growing-marked/file && echo mine "
+          "> .lamp.import-99999999-my-notes/file && "
+          "mkdir elsewhere && echo mine > elsewhere/file && ln -s elsewhere .tanchor-growing-linked && mkdir "
+          ".tanchor-growing-trap && mkfifo .tanchor-growing-trap/mark");
+    expect_done(tanchor(test_folder, "import", "tide-lamp", "lamp"));
+    shell("grep -q mine .tanchor-growing-notes/deep/file && grep -q mine .tanchor-growing-marked/file && grep -q mine "
+          "elsewhere/file && "
+          "grep -q mine .lamp.import-99999999-my-notes/file && test -p .tanchor-growing-trap/mark");
+}
+END_TEST
+
+/* Files that would take a reader for ever take a moment. */
+START_TEST(texts_of_any_depth_are_read_in_a_moment) {
+    static const char *const pieces[] = {"[", "{a: ", "- ", "? ", "&a [", "a: {b: [", "\"", "'", "[a, ", "|\n "};
+    char *folder = project_with("probe", "true");
+    for (size_t i = 0; i < G_N_ELEMENTS(pieces); ++i) {
+        g_autoptr(GString) text = g_string_new("project: ");
+        for (int k = 0; k < 100000; ++k)
+            g_string_append(text, pieces[i]);
+        write_text(test_path("probe/anchor.yaml"), text->str);
+        gint64 start_us = g_get_monotonic_time();
+        struct ran ran = tanchor(folder, "ready");
+        expect_refusal(ran, 1, "anchor.yaml:");
+        ck_assert_int_lt(g_get_monotonic_time() - start_us, 10 * G_TIME_SPAN_SECOND);
+    }
+}
+END_TEST
+
 /* A listener that takes connections and says nothing; its port. It ends with the test. */
 static unsigned start_silence(void) {
     struct sockaddr_in where = {.sin_family = AF_INET, .sin_addr.s_addr = htonl(INADDR_LOOPBACK)};
@@ -761,5 +796,7 @@ int main(void) {
                                                      a_silent_repository_is_left,
                                                      sdks_reach_no_further_than_their_folder,
                                                      asset_names_are_text_in_what_is_generated,
+                                                     what_looks_like_ours_and_is_not_stays,
+                                                     texts_of_any_depth_are_read_in_a_moment,
                                                      NULL});
 }

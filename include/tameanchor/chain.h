@@ -17,7 +17,7 @@ struct ta_import {
     const char *destination; /* a folder that is not there or empty; null: of the source's name, here */
     const char *ref;         /* of a repository: branch or tag */
     const char *subfolder;   /* where in the source the project is; null: it is looked for */
-    bool in_place;           /* use a folder where it is, nothing is copied */
+    bool in_place;           /* use a folder where it is: nothing is copied, and it may read what lies outside it */
     bool gather;             /* copy in what the manifest and #includes name outside the folder */
     bool anyway;             /* import in spite of findings that are problems */
 };

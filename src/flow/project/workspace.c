@@ -9,8 +9,9 @@
 
 static const char manifest[] = "anchor.yaml";
 
-/* What we write to in a project. */
-static const char *const own_folders[] = {"out", ".tanchor"};
+/* What we write to in a project, and what we read of it whatever its manifest says. */
+static const char *const own_folders[] = {"out", ".tanchor"}, *const own_files[] = {manifest, "setup.yaml",
+                                                                                    SETTINGS_FILE};
 
 /* The folder at or above FOLDER that holds a manifest, or null. */
 static char *find_project(const char *folder) {
@@ -55,6 +56,10 @@ enum ta_status workspace_open(struct ta_context *context, const char *folder, co
     bool is_here = !strcmp(here, found);
     workspace->folder = arena_text(context->arena, found);
     workspace->manifest_name = is_here ? manifest : workspace_path(workspace, manifest);
+    for (size_t i = 0; i < G_N_ELEMENTS(own_files); ++i)
+        if (inside_look(found, own_files[i]) == OUTSIDE && !project_is_in_place(context, found))
+            return ta_problem_set(why, TA_E_INPUT, "{import-in-place .} lets it read what lies outside",
+                                  "%s/%s leads out of the project", found, own_files[i]);
     enum ta_status status = project_read(workspace_path(workspace, manifest), workspace->manifest_name, context->arena,
                                          &workspace->project, why);
     for (size_t i = 0; !status && doing && i < G_N_ELEMENTS(own_folders); ++i)
