@@ -2,6 +2,7 @@
 
 #include "host/commands.h"
 #include "host/files.h"
+#include "host/growing.h"
 #include "tameanchor/version.h"
 
 #include <glib.h>
@@ -159,20 +160,23 @@ static enum ta_status ask_all(struct search *search, bool (*cancelled)(void *), 
                                  "int probe(FILE *file) { return fflush(file); }\n";
     g_autoptr(GStringChunk) texts = g_string_chunk_new(1024);
     g_autoptr(GPtrArray) unknown = g_ptr_array_new();
-    g_autofree char *folder = g_dir_make_tmp("tanchor-XXXXXX", NULL);
+    struct growing folder;
     for (guint i = 0; i < search->candidates->len; ++i)
         if (!((struct candidate *)search->candidates->pdata[i])->answers[ASK_VERSION])
             g_ptr_array_add(unknown, search->candidates->pdata[i]);
     g_autofree struct command *commands = g_new0(struct command, unknown->len * (size_t)QUESTIONS + 1);
-    if (!folder)
-        return ta_problem_set(why, TA_E_SYSTEM, "check TMPDIR", "cannot make a temporary folder");
-    search->probe_source = g_build_filename(folder, "probe.c", NULL);
-    enum ta_status status = file_write(search->probe_source, source, sizeof source - 1, why);
+    enum ta_status status = growing_begin(g_get_tmp_dir(), &folder, why);
+    if (status)
+        return status;
+    search->probe_source = g_build_filename(folder.folder, "probe.c", NULL);
+    status = file_write(search->probe_source, source, sizeof source - 1, why);
     for (guint i = 0; i < unknown->len; ++i) {
         struct candidate *candidate = unknown->pdata[i];
         for (size_t question = 0; question < QUESTIONS; ++question)
             candidate->commands[question] = &commands[question * unknown->len + i];
         prepare(search, candidate, texts);
+        for (size_t question = 0; question < QUESTIONS; ++question)
+            candidate->commands[question]->temporary = folder.folder;
     }
     if (!status)
         status = ask_in_turn(commands, unknown->len, cancelled, cancelled_with, why);
@@ -182,7 +186,7 @@ static enum ta_status ask_all(struct search *search, bool (*cancelled)(void *), 
             candidate->answers[question] = answer_of(question, candidate->commands[question]);
     }
     commands_clear(commands, unknown->len * (size_t)QUESTIONS);
-    folder_remove(folder);
+    growing_end(&folder);
     g_free(search->probe_source);
     return status;
 }
