@@ -433,13 +433,48 @@ START_TEST(a_null_why_is_no_fault) {
 }
 END_TEST
 
+/* Every call may be made without a place for its problem. */
+START_TEST(calls_need_no_place_for_a_problem) {
+    struct ta_context *context;
+    struct ta_report *report = ta_report_new();
+    const struct ta_choices choices = {.size_bytes = sizeof choices};
+    const struct ta_run run = {sizeof run, .image = "/dev/zero", .profile = "dunlin"};
+    const char *const changes[] = {"power=off", NULL};
+    ck_assert_int_eq(ta_context_new(&context, NULL), TA_OK);
+    static const char *const sources[] = {"none.zip", "./none", "none", "/dev/zero", "http://127.0.0.1:1/x.git"};
+    for (size_t i = 0; i < G_N_ELEMENTS(sources); ++i) {
+        const struct ta_import import = {sizeof import, .source = sources[i], .destination = test_path("taken")};
+        ck_assert_int_ne(ta_import(context, &import, report, NULL), TA_OK);
+    }
+    ck_assert_int_ne(ta_configure(context, test_folder, &choices, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_build(context, test_folder, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_deploy(context, test_folder, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_verify(context, test_folder, NULL, 0, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_run(context, test_folder, &run, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_show_files(context, test_folder, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_bench_add(context, "..", "dunlin", NULL, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_bench_show(context, "..", report, NULL), TA_OK);
+    ck_assert_int_ne(ta_bench_switch(context, "..", changes, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_bench_remove(context, "..", report, NULL), TA_OK);
+    ck_assert_int_ne(ta_licence_add(context, "/dev/zero", report, NULL), TA_OK);
+    ck_assert_int_ne(ta_licence_evaluate(context, "none", report, NULL), TA_OK);
+    ck_assert_int_ne(ta_publisher_trust(context, "/dev/zero", report, NULL), TA_OK);
+    ck_assert_int_ne(ta_sign_in(context, "http://127.0.0.1:1", "ada", "x", report, NULL), TA_OK);
+    ck_assert_int_ne(ta_sign_out(context, "http://127.0.0.1:1/", report, NULL), TA_OK);
+    ta_report_free(report);
+    ta_context_free(context);
+    struct ran ran = tanchor(test_folder, "catalog", "pack", "strand@2.1.0", "--accept", "Bad Name");
+    expect_refusal(ran, 2, "\"Bad Name\" is not the name of a licence text");
+}
+END_TEST
+
 int main(void) {
-    return run_suite("chain", (const TTest *const[]){
-                                  a_build_does_again_only_what_changed, a_hand_edited_generated_file_is_found,
-                                  equal_inputs_give_equal_images_wherever_they_are,
-                                  the_image_carries_its_identity_and_its_sizes, editors_get_a_compilation_database,
-                                  a_cancelled_build_can_be_run_again, what_is_deployed_lasts_and_runs,
-                                  a_hundred_runs_give_one_trace, a_changed_line_changes_the_verdict,
-                                  configure_keeps_what_was_chosen_and_says_why, a_recording_holds_the_whole_run,
-                                  contexts_have_their_own_folders, a_null_why_is_no_fault, NULL});
+    return run_suite(
+        "chain", (const TTest *const[]){
+                     calls_need_no_place_for_a_problem, a_build_does_again_only_what_changed,
+                     a_hand_edited_generated_file_is_found, equal_inputs_give_equal_images_wherever_they_are,
+                     the_image_carries_its_identity_and_its_sizes, editors_get_a_compilation_database,
+                     a_cancelled_build_can_be_run_again, what_is_deployed_lasts_and_runs, a_hundred_runs_give_one_trace,
+                     a_changed_line_changes_the_verdict, configure_keeps_what_was_chosen_and_says_why,
+                     a_recording_holds_the_whole_run, contexts_have_their_own_folders, a_null_why_is_no_fault, NULL});
 }

@@ -498,6 +498,17 @@ START_TEST(sign_ins_that_lie_are_refused) {
         ran = TYPED("wrong", "catalog", "sign-in", address, "--account", "ada");
     expect_refusal(ran, 3, "too many wrong passwords; wait a minute");
     stop_depot();
+    /* Killed at any instant, it is done or not. */
+    address = use_depot(NULL, NULL);
+    for (int i = 0; i < 20; ++i) {
+        g_autofree char *script = g_strdup_printf(
+            "echo neap-4711 | '%s' catalog sign-in %s --account ada & sleep 0.%03d; kill -9 $! 2>/dev/null; wait",
+            TANCHOR, address, i * 8);
+        run_program(test_folder, NULL, (const char *const[]){"sh", "-c", script, NULL});
+        ck_assert_str_eq(state("PRAGMA integrity_check"), "ok\n");
+    }
+    expect_done(TYPED("neap-4711", "catalog", "sign-in", address, "--account", "ada"));
+    stop_depot();
     /* A token does not outlive its account. */
     address = use_depot(NULL, NULL);
     expect_done(TYPED("neap-4711", "catalog", "sign-in", address, "--account", "ada"));
@@ -505,6 +516,7 @@ START_TEST(sign_ins_that_lie_are_refused) {
     expect_refusal(ran, 1, "nobody licenses this here");
     stop_depot();
     shell("echo '{}' > depot/accounts.json");
+    state("DELETE FROM sign_in WHERE rowid NOT IN (SELECT max(rowid) FROM sign_in)");
     g_autofree char *moved = g_strdup_printf("UPDATE sign_in SET place = '%s'", use_depot(NULL, NULL));
     state(moved);
     ran = tanchor(test_folder, "catalog", "evaluate", "surge");

@@ -338,6 +338,10 @@ START_TEST(repositories_are_imported_by_branch_tag_and_subfolder) {
     ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
     ck_assert_ptr_nonnull(strstr(ran.out, "watch.git at "));
     expect_same_as_example(test_path("one"));
+    ran = tanchor(test_folder, "import", test_path("file://%s", repository) + strlen(test_folder) + 1, "two", "--ref",
+                  "v1");
+    expect_done(ran);
+    expect_same_as_example(test_path("two"));
     ran = tanchor(test_folder, "import", "watch.git");
     expect_refusal(ran, 1, "watch.git holds 2 projects", "lamp", "second");
     ran = tanchor(test_folder, "import", "watch.git", "--subfolder", "lamp");
