@@ -78,7 +78,8 @@ enum ta_status command_verify(struct session *session) {
                      session->report, &session->why);
 }
 
-/* The target's console is stdout: byte for byte, but what would command a terminal is shown there as text. What is typed comes from stdin as far as it is there. */
+/* The target's console is stdout, byte for byte; on a terminal, what would command it is shown as text. What is typed comes
+   from stdin as far as it is there. */
 static void write_console(void *with, const uint8_t *bytes, size_t length) {
     struct session *session = with;
     if (isatty(STDOUT_FILENO))

@@ -681,12 +681,16 @@ START_TEST(what_looks_like_ours_and_is_not_stays) {
           ".tanchor-growing-notes/deep/file && "
           "echo 'my own mark' > .tanchor-growing-marked/mark && echo mine > .tanchor-growing-marked/file && echo mine "
           "> .lamp.import-99999999-my-notes/file && "
-          "mkdir elsewhere && echo mine > elsewhere/file && ln -s elsewhere .tanchor-growing-linked && mkdir "
+          "mkdir elsewhere && echo mine > elsewhere/file && : > elsewhere/mark && ln -s elsewhere "
+          ".tanchor-growing-linked && "
+          "mkdir .tanchor-growing-blank && : > .tanchor-growing-blank/mark && echo mine > .tanchor-growing-blank/file "
+          "&& mkdir "
           ".tanchor-growing-trap && mkfifo .tanchor-growing-trap/mark");
     expect_done(tanchor(test_folder, "import", "tide-lamp", "lamp"));
     shell("grep -q mine .tanchor-growing-notes/deep/file && grep -q mine .tanchor-growing-marked/file && grep -q mine "
           "elsewhere/file && "
-          "grep -q mine .lamp.import-99999999-my-notes/file && test -p .tanchor-growing-trap/mark");
+          "grep -q mine .tanchor-growing-blank/file && grep -q mine .lamp.import-99999999-my-notes/file && test -p "
+          ".tanchor-growing-trap/mark");
 }
 END_TEST
 

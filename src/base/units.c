@@ -103,8 +103,8 @@ static const char *decimal_format(char *buffer, uint64_t value, uint64_t factor,
 }
 
 const char *unit_format(char *buffer, enum unit_kind kind, uint64_t value) {
-    if (kind ==
-        UNIT_TIME_NS) /* compared by eye, line under line: three digits always, and seconds from a millisecond on */
+    /* Times are compared by eye, line under line: three digits always, and seconds from a millisecond on. */
+    if (kind == UNIT_TIME_NS)
         return value && value < 1000000 ? decimal_format(buffer, value, 1000000, 3, "ms")
                                         : decimal_format(buffer, value, 1000000000, 3, "s");
     for (size_t i = 0; i < UNIT_COUNT; ++i) {

@@ -6,10 +6,9 @@
 #include "core/model/models.h"
 #include "tameanchor/profile.h"
 
-/* The models that files hold: each struct has a reader, MODEL_read. */
+/* The models that files hold: each struct has a reader, MODEL_read. The last is catalogs.yaml's. */
 #define MODEL_FILES(X)                                                                                                 \
-    X(project)                                                                                                         \
-    X(setup) X(sdk) X(component) X(platform) X(bench_target) X(package) X(preferences) X(texts) /* catalogs.yaml */
+    X(project) X(setup) X(sdk) X(component) X(platform) X(bench_target) X(package) X(preferences) X(texts)
 
 /* Each reads the file at PATH into the model; memory from ARENA. NAME stands for the file in problems. */
 #define MODEL_FILE_READER(model)                                                                                       \

@@ -42,13 +42,12 @@ static const struct {
 static const struct {
     const char *key;
     size_t offset;
-    bool required;
-} number_keys[] = {{"size", offsetof(struct offer, archive_bytes), true},
-                   {"unpacked", offsetof(struct offer, package.size_bytes), false}},
-  need_keys[] = {{"sdk", offsetof(struct offer, package.needs.sdk), false},
-                 {"components", offsetof(struct offer, package.needs.components), false},
-                 {"compilers", offsetof(struct offer, package.needs.compilers), false},
-                 {"platform", offsetof(struct offer, package.needs.platform), false}};
+} number_keys[] = {{"size", offsetof(struct offer, archive_bytes)},
+                   {"unpacked", offsetof(struct offer, package.size_bytes)}},
+  need_keys[] = {{"sdk", offsetof(struct offer, package.needs.sdk)},
+                 {"components", offsetof(struct offer, package.needs.components)},
+                 {"compilers", offsetof(struct offer, package.needs.compilers)},
+                 {"platform", offsetof(struct offer, package.needs.platform)}};
 
 #define MEMBER(type, offer, offset)       ((type *)(void *)((char *)(offer) + (offset)))
 #define CONST_MEMBER(type, offer, offset) ((const type *)(const void *)((const char *)(offer) + (offset)))
@@ -97,8 +96,6 @@ static enum ta_status read_texts(const struct entry_reader *reader, const json_t
 static enum ta_status read_numbers(const struct entry_reader *reader, const json_t *entry, struct offer *offer) {
     for (size_t i = 0; i < G_N_ELEMENTS(number_keys); ++i) {
         const json_t *value = json_object_get(entry, number_keys[i].key);
-        if (!value && number_keys[i].required)
-            return refuse(reader, number_keys[i].key, "is missing");
         if (!value)
             continue;
         if (!json_is_integer(value) || json_integer_value(value) < 0)
@@ -150,6 +147,8 @@ static enum ta_status read_entry(const struct entry_reader *reader, const json_t
         return refuse(reader, "it", "is no mapping");
     const json_t *needs = json_object_get(entry, "needs");
     enum ta_status status = read_texts(reader, entry, offer);
+    if (!status && !json_object_get(entry, "size"))
+        return refuse(reader, "size", "is missing");
     if (!status)
         status = read_numbers(reader, entry, offer);
     if (!status && needs && !json_is_object(needs))

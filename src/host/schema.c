@@ -241,10 +241,8 @@ static void *item_of(struct reader *reader, struct entries *entries, size_t size
 
 /* The key that is read now is a name: it goes into file names, generated code and commands. */
 static enum ta_status expect_name(struct reader *reader) {
-    const char *key = scalar_text(reader->key);
-    return text_is_name(key)
-               ? TA_OK
-               : refuse(reader, reader->key, "use small letters, digits and -", "\"%s\" is not a name", key);
+    const char *name;
+    return read_form(reader, reader->key, &as_name, &name);
 }
 
 static enum ta_status read_two(struct reader *reader, const char *key, const yaml_node_t *value, const void *how,

@@ -35,9 +35,9 @@ struct plan {
 /* What stands before the colon of the rules in which compilers list what they read. */
 #define PLAN_RULE "object"
 
-/* What a plan is made from. FOLDER is the project's, absolute: what the image tells of it is ".". SOURCES and INCLUDE are the project's, with patterns already replaced by the files that
-   they match, relative to the project. COMPONENTS are those of the setup and all that they need, each once, needs
-   first. */
+/* What a plan is made from. FOLDER is the project's, absolute: what the image tells of it is ".". SOURCES and INCLUDE
+   are the project's, with patterns already replaced by the files that they match, relative to the project. COMPONENTS
+   are those of the setup and all that they need, each once, needs first. */
 struct plan_inputs {
     const struct project *project;
     const char *folder;

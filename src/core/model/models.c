@@ -57,7 +57,7 @@ const char *component_origin(const struct sdk *sdk, const struct component *comp
     return component->sdk.count ? component->name : sdk->sdk;
 }
 
-/* Lamps are counted: "lamps 8" has six. Of all else a number is part of the name. */
+/* Lamps are counted: who wants "lamps 6" can have "lamps 8". Of all else a number is part of the name. */
 static bool has_connector(const struct texts *connectors, const char *item, const char **has) {
     static const char lamps[] = "lamps ";
     const char *count = item + strlen(lamps);

@@ -88,7 +88,8 @@ static enum ta_status check_connectors(const struct ta_profile *profile, struct 
     return TA_OK;
 }
 
-/* Names go into file names and generated code. Those of connectors and switches, which people read, may hold capitals and blanks too. */
+/* Names go into file names and generated code. Those of connectors and switches, which people read, may hold capitals and
+   blanks too. */
 static enum ta_status check_name(const char *name, const char *list, bool shown, struct ta_problem *why) {
     static const char letters[] = "abcdefghijklmnopqrstuvwxyz0123456789-_ ABCDEFGHIJKLMNOPQRSTUVWXYZ.";
     if (shown ? *name && strspn(name, letters) == strlen(name) : text_is_name(name))

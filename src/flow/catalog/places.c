@@ -75,7 +75,7 @@ static enum ta_status change(struct ta_context *context, struct store *store, co
     if (!status && !wanted)
         status = store_each(store, count_row, &count, why, "SELECT count(*) FROM place", "");
     if (!status && !wanted && !count)
-        return ta_problem_set(why, TA_E_NO, "{use PLACE} another one first", "%s is the only catalog", place);
+        return ta_problem_set(why, TA_E_NO, "{use PLACE} first", "%s is the only catalog", place);
     if (!status) /* its index is asked for anew */
         status = store_run(store, why, "DELETE FROM depot WHERE place = ?", "s", place);
     if (!status && wanted)
