@@ -19,7 +19,7 @@ static const struct ta_device devices[] = {
     {.name = "aclint", .model = "aclint", .base = 0x48000000, .clock_hz = 1000000},
     {.name = "uart0", .model = "uart16550", .base = 0x4c000000, .interrupt = 1},
     {.name = "gpio0", .model = "gpio", .base = 0x4c010000, .interrupt = 2},
-    {.name = "finisher", .model = "finisher", .base = 0x4c020000},
+    {.name = "exit0", .model = "exit-register", .base = 0x4c020000},
 };
 static const struct ta_connector connectors[] = {
     {.name = "lamps", .kind = TA_CONNECTOR_LAMPS, .device = "gpio0", .pin = 0, .count = 8},

@@ -11,7 +11,7 @@ enum { RAM = 0x10000000, RAM_BYTES = 0x10000, CLOCK_HZ = 1000000, HANDLER = 0x80
 static const struct ta_memory memories[] = {{"flash", TA_MEMORY_FLASH, 0x400000, 0x1000},
                                             {"ram", TA_MEMORY_RAM, RAM, RAM_BYTES}};
 static const struct ta_device devices[] = {{.name = "aclint", .model = "aclint", .base = 0x48000000},
-                                           {.name = "finisher", .model = "finisher", .base = 0x4c020000}};
+                                           {.name = "exit0", .model = "exit-register", .base = 0x4c020000}};
 static const struct ta_profile board = {.name = "test",
                                         .version = "1.0.0",
                                         .struct_version = TA_PROFILE_VERSION,
@@ -512,7 +512,7 @@ START_TEST(power_clears_ram_and_keeps_flash) {
 }
 END_TEST
 
-START_TEST(the_finisher_ends_and_restarts) {
+START_TEST(the_exit_register_ends_and_restarts) {
     struct ta_machine *machine = power_on();
     struct ta_event event;
     LOAD(machine, 0, LUI(1, 0x4c020000), ADDI(2, 2, 7), S(2, 1, 2, 0), ADDI(3, 0, 1), S(2, 1, 3, 4));
@@ -566,7 +566,9 @@ START_TEST(what_cannot_be_simulated_is_said) {
         struct ta_machine *machine;
         struct ta_problem why;
         profile.isa = cases[i].isa;
-        profile.harts = cases[i].harts;
+        const struct ta_hart_group harts = {.name = "harts", .count = cases[i].harts};
+        profile.hart_groups = &harts;
+        profile.hart_group_count = 1;
         profile.devices = &device;
         profile.device_count = 1;
         ck_assert_int_eq(ta_machine_new(&profile, NULL, 0, &machine, &why), TA_E_UNSUPPORTED);
@@ -602,7 +604,7 @@ int main(void) {
                                                        fence_i_shows_new_code,
                                                        breakpoints_stop_before_and_are_passed,
                                                        power_clears_ram_and_keeps_flash,
-                                                       the_finisher_ends_and_restarts,
+                                                       the_exit_register_ends_and_restarts,
                                                        wild_programs_are_deterministic,
                                                        what_cannot_be_simulated_is_said,
                                                        NULL});

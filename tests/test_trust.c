@@ -568,7 +568,7 @@ END_TEST
 /* A guest that floods, restarts itself for ever or is waited for costs a bounded time, and says so. */
 START_TEST(guests_keep_nobody_waiting_for_ever) {
     static const char *const programs[] = {
-        "#include \"board.h\"\nint main(void) { for (;;) { *(volatile unsigned *)(BOARD_FINISHER_BASE + 4) = 2; } }\n",
+        "#include \"board.h\"\nint main(void) { for (;;) { *(volatile unsigned *)(BOARD_EXIT0_BASE + 4) = 2; } }\n",
         "int main(void) { for (;;) ; }\n",
         "#include <stdio.h>\nint main(void) { for (;;) puts(\"flood\"); }\n",
     };

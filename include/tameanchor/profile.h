@@ -62,6 +62,16 @@ struct ta_connector {
     bool active_low;
 };
 
+/* Harts of one kind. COUNT 0 means 1; ISA null, CLOCK_HZ 0 and RESET_ADDRESS 0 mean the profile's. HELD: they stay in reset until
+   another hart releases them. */
+struct ta_hart_group {
+    const char *name;
+    unsigned count;
+    const char *isa;
+    uint64_t clock_hz, reset_address;
+    bool held;
+};
+
 /* What somebody sets at the desk and what stays so: a switch, a cable ("unplugged", "plugged"), a card ("empty", "inserted").
    The first position is how it comes. */
 struct ta_switch {
@@ -72,7 +82,7 @@ struct ta_switch {
 
 enum ta_profile_kind { TA_PROFILE_BOARD, TA_PROFILE_EMULATOR };
 
-enum { TA_PROFILE_VERSION = 1 };
+enum { TA_PROFILE_VERSION = 2 };
 
 /* STRUCT_VERSION is TA_PROFILE_VERSION, of this struct and all that it points to; another one is refused. */
 struct ta_profile {
@@ -80,8 +90,9 @@ struct ta_profile {
     const char *name, *version, *title, *summary;
     const char *like; /* the profile that it was derived from, or null; its keys are in here already */
     enum ta_profile_kind kind;
-    const char *isa;     /* an ISA naming string, Unprivileged ISA 20191213, chapter 27: "rv32imac_zicsr" */
-    unsigned harts;      /* 0 means 1 */
+    const char *isa; /* an ISA naming string, Unprivileged ISA 20191213, chapter 27: "rv32imac_zicsr" */
+    const struct ta_hart_group *hart_groups; /* none: one hart */
+    size_t hart_group_count;
     uint64_t clock_hz;   /* every instruction takes one cycle of it */
     const char **clocks; /* the clocks that it may be set to ("8 MHz"); none: only that one */
     size_t clock_count;
@@ -101,6 +112,9 @@ struct ta_profile {
 /* Checks what can be told from the profile alone: an ISA that is named correctly, memories and devices apart,
    connectors on devices that exist. WHY says which key is at fault. Models are checked by ta_machine_new. */
 enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_problem *why);
+
+/* How many harts the board has, all groups together. */
+unsigned ta_profile_harts(const struct ta_profile *profile);
 
 /* Whether the board may run at this clock. */
 bool ta_profile_has_clock(const struct ta_profile *profile, uint64_t clock_hz);

@@ -200,6 +200,16 @@ static const struct field connector_shape[] = {
     END,
 };
 #undef MODEL
+#define MODEL struct ta_hart_group
+static const struct field hart_group_shape[] = {
+    {.key = "count", .kind = FIELD_COUNT, .offset = offsetof(MODEL, count), .minimum = 1, .maximum = 8},
+    AT("isa", FIELD_TEXT, isa),
+    AT("clock", FIELD_FREQUENCY, clock_hz),
+    AT("reset", FIELD_WHOLE, reset_address),
+    AT("held", FIELD_SWITCH, held),
+    END,
+};
+#undef MODEL
 #define MODEL struct ta_switch
 static const struct field switch_shape[] = {
     REQUIRED("positions", FIELD_TEXTS, positions),
@@ -216,7 +226,7 @@ static const struct field profile_shape[] = {
     AT("summary", FIELD_TEXT, summary),
     WORD("kind", FIELD_ENUM, kind, kind_words),
     REQUIRED("isa", FIELD_TEXT, isa),
-    {.key = "harts", .kind = FIELD_COUNT, .offset = offsetof(MODEL, harts), .minimum = 1, .maximum = 8},
+    {.key = "harts", .kind = FIELD_NAMED, .offset = offsetof(MODEL, hart_groups), .shape = hart_group_shape},
     REQUIRED("clock", FIELD_FREQUENCY, clock_hz),
     AT("clocks", FIELD_TEXTS, clocks),
     REQUIRED("reset", FIELD_WHOLE, reset_address),

@@ -99,9 +99,9 @@ static enum ta_status check_harts(const struct ta_profile *profile, struct isa *
     if (!status && (isa->xlen != 32 || isa->extensions & ~known))
         status = ta_problem_set(why, TA_E_UNSUPPORTED, "harts of rv32imac_zicsr_zifencei and its subsets are simulated",
                                 "isa: %s cannot be simulated by this release", profile->isa);
-    if (!status && profile->harts > 1)
+    if (!status && ta_profile_harts(profile) > 1)
         status = ta_problem_set(why, TA_E_UNSUPPORTED, "boards of one hart are simulated",
-                                "harts: %u harts cannot be simulated by this release", profile->harts);
+                                "harts: %u harts cannot be simulated by this release", ta_profile_harts(profile));
     return status;
 }
 

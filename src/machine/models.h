@@ -9,7 +9,7 @@
     X(gpio)                                                                                                            \
     X(aclint)                                                                                                          \
     X(plic)                                                                                                            \
-    X(finisher)
+    X(exit_register)
 
 #define MODEL_DECLARE(name) extern const struct ta_device_kind model_##name;
 MODEL_TABLE(MODEL_DECLARE)

@@ -32,6 +32,41 @@ bool ta_profile_has_clock(const struct ta_profile *profile, uint64_t clock_hz) {
     return clock_hz == profile->clock_hz;
 }
 
+unsigned ta_profile_harts(const struct ta_profile *profile) {
+    unsigned count = profile->hart_group_count ? 0 : 1;
+    for (size_t i = 0; i < profile->hart_group_count; ++i)
+        count += profile->hart_groups[i].count ? profile->hart_groups[i].count : 1;
+    return count;
+}
+
+static bool is_clock(uint64_t clock_hz) {
+    return clock_hz >= 1000 && clock_hz <= 10000000000u;
+}
+
+/* *ISA becomes the widest, which says how far addresses reach. */
+static enum ta_status check_hart_groups(const struct ta_profile *profile, struct isa *isa, struct ta_problem *why) {
+    enum { MOST_HARTS = 8 };
+    for (size_t i = 0; i < profile->hart_group_count; ++i) {
+        const struct ta_hart_group *group = &profile->hart_groups[i];
+        struct isa own = *isa;
+        enum ta_status status = group->isa ? isa_parse(group->isa, &own, why) : TA_OK;
+        if (status)
+            return status;
+        if (group->clock_hz && !is_clock(group->clock_hz))
+            return ta_problem_set(why, TA_E_INPUT, "a clock runs at 1 kHz to 10 GHz",
+                                  "harts.%s.clock: it is out of range", group->name);
+        if (group->reset_address && !ta_profile_memory_at(profile, group->reset_address, 4))
+            return ta_problem_set(why, TA_E_INPUT, "set reset to an address in flash or RAM",
+                                  "harts.%s.reset: no memory at 0x%llx", group->name,
+                                  (unsigned long long)group->reset_address);
+        *isa = own.xlen > isa->xlen ? own : *isa;
+    }
+    if (ta_profile_harts(profile) > MOST_HARTS)
+        return ta_problem_set(why, TA_E_INPUT, "a board has 1 to 8 harts", "harts: %u harts are too many",
+                              ta_profile_harts(profile));
+    return TA_OK;
+}
+
 static enum ta_status check_clocks(const struct ta_profile *profile, struct ta_problem *why) {
     uint64_t value;
     for (size_t i = 0; i < profile->clock_count; ++i)
@@ -101,6 +136,8 @@ static enum ta_status check_name(const char *name, const char *list, bool shown,
 
 static enum ta_status check_names(const struct ta_profile *profile, struct ta_problem *why) {
     enum ta_status status = check_name(profile->name, "profile", false, why);
+    for (size_t i = 0; !status && i < profile->hart_group_count; ++i)
+        status = check_name(profile->hart_groups[i].name, "harts", false, why);
     for (size_t i = 0; !status && i < profile->memory_count; ++i)
         status = check_name(profile->memories[i].name, "memory", false, why);
     for (size_t i = 0; !status && i < profile->device_count; ++i)
@@ -121,11 +158,13 @@ enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_prob
     enum ta_status status = isa_parse(profile->isa, &isa, why);
     if (status)
         return status;
-    if (profile->clock_hz < 1000 || profile->clock_hz > 10000000000u)
+    if (!is_clock(profile->clock_hz))
         return ta_problem_set(why, TA_E_INPUT, "a clock runs at 1 kHz to 10 GHz", "clock: it is out of range");
     status = check_names(profile, why);
     if (!status)
         status = check_clocks(profile, why);
+    if (!status)
+        status = check_hart_groups(profile, &isa, why);
     if (!status)
         status = check_memories(profile, &isa, why);
     return status ? status : check_connectors(profile, why);

@@ -8,7 +8,7 @@
 #include <stdio.h>
 
 enum { SOURCES = 32, PLIC_ENABLE = 0x2000, PLIC_THRESHOLD = 0x200000, PLIC_CLAIM = 0x200004 };
-enum { FINISHER_CODE = 0, FINISHER_COMMAND = 4, FINISHER_END = 1, TRAP_EXIT_CODE = 120 };
+enum { EXIT_CODE = 0, EXIT_COMMAND = 4, EXIT_END = 1, TRAP_EXIT_CODE = 120 };
 
 #define CAUSE_INTERRUPT 0x80000000u
 #define CAUSE_TIMER     (CAUSE_INTERRUPT | 7)
@@ -55,9 +55,9 @@ void strand_trap(uint32_t cause, uint32_t pc, uint32_t value) {
 
 void strand_finish(int code) {
     strand_console_flush();
-    REGISTER_32(BOARD_FINISHER_BASE + FINISHER_CODE) = (uint32_t)code;
+    REGISTER_32(BOARD_EXIT0_BASE + EXIT_CODE) = (uint32_t)code;
     for (;;)
-        REGISTER_32(BOARD_FINISHER_BASE + FINISHER_COMMAND) = FINISHER_END;
+        REGISTER_32(BOARD_EXIT0_BASE + EXIT_COMMAND) = EXIT_END;
 }
 
 /* Called by start.S once memory is as C expects it; what it returns is the exit code. */
