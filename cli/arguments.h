@@ -1,11 +1,11 @@
-/* The command line. */
+/* The command line, read. */
 #ifndef CLI_ARGUMENTS_H
 #define CLI_ARGUMENTS_H
 
 #include "cli/commands.h"
 
-/* Reads the options before the command, the command, and the options behind it, into SESSION; plain `tanchor` is a command too.
-   Null after a problem of usage, which SESSION has. */
-const struct command *parse_arguments(struct session *session, int argc, char **argv);
+/* Reads the command line into SESSION: command, action, names and options. False after a problem of usage, which SESSION has; what
+   could be read of it is there. */
+bool parse_arguments(struct session *session, int argc, char **argv);
 
 #endif

@@ -1,156 +1,443 @@
-/* The commands of the chain: each turns its options into a request, and makes one call. */
 #include "cli/commands.h"
-#include "base/units.h"
 
-#include <poll.h>
+#include "base/text.h"
+
 #include <string.h>
-#include <unistd.h>
 
-/* The project is where we are: -C has gone there already. */
-static const char here[] = ".";
+enum { ANY = 1000 };
+#define END                                                                                                            \
+    { .run = NULL }
 
-enum ta_status command_import(struct session *session) {
-    char **rest = session->options.rest;
-    size_t count = rest_count(session);
-    if (count < 1 || count > 2)
-        return usage(session, "tanchor import SOURCE [FOLDER]", "name what to import");
-    const struct options *options = &session->options;
-    const struct ta_import request = {sizeof request,
-                                      .source = rest[0],
-                                      .destination = rest[1],
-                                      .ref = options->ref,
-                                      .subfolder = options->subfolder,
-                                      .in_place = options->in_place,
-                                      .gather = options->gather,
-                                      .anyway = options->anyway};
-    return ta_import(session->context, &request, session->report, &session->why);
+static const struct action standing[] = {{NULL,
+                                          "",
+                                          "show where the project stands, and the next step",
+                                          NULL,
+                                          "",
+                                          NULL,
+                                          0,
+                                          0,
+                                          SOURCE_NONE,
+                                          {NULL},
+                                          run_standing},
+                                         END};
+
+static const struct action catalog[] = {
+    {NULL,
+     "[WORD...]",
+     "list examples, SDKs, components and boards; with words, those that match all of them",
+     "For each example, the list says which of your targets it fits, or what they lack. While the bench is empty, it "
+     "says which boards fit.",
+     "",
+     "kind board component",
+     0,
+     ANY,
+     SOURCE_NONE,
+     {"catalog", "catalog lamp --kind example"},
+     catalog_search},
+    {"show",
+     "NAME",
+     "show all about one package; of an SDK, its components and functions",
+     "NAME may carry a version, tide-lamp@1.0.0. SDK/COMPONENT shows one component in full.",
+     "",
+     "",
+     1,
+     1,
+     SOURCE_PACKAGES,
+     {"catalog show tide-lamp", "catalog show strand/lamps"},
+     catalog_show},
+    {"add",
+     "FILE|NAME",
+     "install a package, from a file or from a depot",
+     "Every file is checked against its digest, and the signature against the publishers that you trust.",
+     "Added",
+     "yes",
+     1,
+     1,
+     SOURCE_FILES,
+     {"catalog add tide-lamp-1.0.0.tar.gz", "catalog add surge@1.0.0"},
+     catalog_add},
+    {"remove",
+     "NAME@VERSION",
+     "remove an installed package",
+     "A package that a target or a project uses stays, unless you say --anyway.",
+     "Removed",
+     "anyway",
+     1,
+     1,
+     SOURCE_PACKAGES,
+     {"catalog remove tide-lamp@1.0.0", "catalog remove surge@1.0.0 --anyway"},
+     catalog_remove},
+    {"pack",
+     "NAME [FILE]",
+     "pack a package into a file",
+     "Without FILE, the file is NAME-VERSION.tar.gz in the current folder.",
+     "Packed",
+     "key accept",
+     1,
+     2,
+     SOURCE_PACKAGES,
+     {"catalog pack tide-lamp", "catalog pack strand@2.1.0 strand.tar.gz --key watch.pem"},
+     catalog_pack},
+    {"bundle",
+     "EXAMPLE [FILE]",
+     "pack an example with all that it needs into one file",
+     "The bundle holds the newest SDKs and the boards that fit, for a computer without a network. catalog add installs "
+     "it.",
+     "Packed",
+     "key accept",
+     1,
+     2,
+     SOURCE_EXAMPLES,
+     {"catalog bundle tide-lamp", "catalog bundle tide-lamp kit.tar.gz"},
+     catalog_bundle},
+    {"places",
+     "",
+     "list where packages come from, in order",
+     NULL,
+     "",
+     "",
+     0,
+     0,
+     SOURCE_NONE,
+     {"catalog places", "catalog places --json"},
+     catalog_places},
+    {"use",
+     "PLACE",
+     "add a place: a folder, an archive, or the address of a depot",
+     "The new place is asked last, or first with --first.",
+     "Added",
+     "first",
+     1,
+     1,
+     SOURCE_FILES,
+     {"catalog use ./kit", "catalog use http://127.0.0.1:8470 --first"},
+     catalog_use},
+    {"forget",
+     "PLACE",
+     "remove a place",
+     NULL,
+     "Removed",
+     "",
+     1,
+     1,
+     SOURCE_PLACES,
+     {"catalog forget ./kit", "catalog forget http://127.0.0.1:8470"},
+     catalog_forget},
+    {"sign-in",
+     "DEPOT",
+     "sign in to a depot",
+     "The password is read from the terminal, or from the first line of the input. It is not kept.",
+     "Signed in",
+     "account",
+     1,
+     1,
+     SOURCE_PLACES,
+     {"catalog sign-in http://127.0.0.1:8470 --account ada",
+      "catalog sign-in http://127.0.0.1:8470 --account ada < password"},
+     catalog_sign_in},
+    {"sign-out",
+     "DEPOT",
+     "sign out of a depot",
+     NULL,
+     "Signed out",
+     "",
+     1,
+     1,
+     SOURCE_PLACES,
+     {"catalog sign-out http://127.0.0.1:8470", "catalog sign-out http://127.0.0.1:8470 --quiet"},
+     catalog_sign_out},
+    {"accept",
+     "NAME",
+     "read and accept the licence of a package",
+     NULL,
+     "Done",
+     "",
+     1,
+     1,
+     SOURCE_NONE,
+     {"catalog accept strand", "catalog accept strand < answer"},
+     catalog_accept},
+    {"trust",
+     "PUBLISHER.pem",
+     "trust a publisher: install what this key signed",
+     NULL,
+     "Done",
+     "",
+     1,
+     1,
+     SOURCE_FILES,
+     {"catalog trust watch.pem", "catalog trust keys/surge.pem"},
+     catalog_trust},
+    {"licence",
+     "FILE",
+     "install the licence of a component",
+     NULL,
+     "Added",
+     "",
+     1,
+     1,
+     SOURCE_FILES,
+     {"catalog licence surge.jwt", "catalog licence ~/Downloads/surge.jwt"},
+     catalog_licence},
+    {"evaluate",
+     "COMPONENT",
+     "get a thirty-day licence for a component from a depot",
+     NULL,
+     "Added",
+     "",
+     1,
+     1,
+     SOURCE_COMPONENTS,
+     {"catalog evaluate surge", "catalog evaluate surge --json"},
+     catalog_evaluate},
+    END};
+
+static const struct action import[] = {{NULL,
+                                        "SOURCE [FOLDER]",
+                                        "make a project from an example, a folder, an archive or a git repository",
+                                        "Nothing of the source is run. A folder of C sources without anchor.yaml gets "
+                                        "a draft. Without FOLDER, the project goes into a new folder of its own name.",
+                                        "Imported",
+                                        "ref subfolder in-place gather anyway yes",
+                                        1,
+                                        2,
+                                        SOURCE_EXAMPLES,
+                                        {"import tide-lamp", "import watch.zip watch --subfolder lamps"},
+                                        run_import},
+                                       END};
+
+static const struct action configure[] = {
+    {NULL,
+     "",
+     "choose SDK, components, compiler, target and settings",
+     "What you leave open is chosen for you: the newest versions that fit together, unless the setup has others that "
+     "still fit. Each choice comes with its reason.",
+     "Configured",
+     "sdk compiler target optimise with without setting stack heap clock console-speed yes list show diff back",
+     0,
+     0,
+     SOURCE_NONE,
+     {"configure --compiler clang --optimise debug", "configure --setting station_id=ES-0417"},
+     run_configure},
+    END};
+
+static const struct action ready[] = {{NULL,
+                                       "",
+                                       "check all that the project needs; each problem comes with its fix",
+                                       NULL,
+                                       "Checked",
+                                       "fix",
+                                       0,
+                                       0,
+                                       SOURCE_NONE,
+                                       {"ready", "ready --fix"},
+                                       run_ready},
+                                      END};
+
+static const struct action build[] = {{NULL,
+                                       "",
+                                       "make the image: generate, compile what changed, link",
+                                       NULL,
+                                       "Built",
+                                       "edited",
+                                       0,
+                                       0,
+                                       SOURCE_NONE,
+                                       {"build", "build --edited keep"},
+                                       run_build},
+                                      END};
+
+static const struct action show[] = {{NULL,
+                                      "--files",
+                                      "list the project's files: the author's, yours, generated, the SDK's",
+                                      NULL,
+                                      "",
+                                      "files",
+                                      0,
+                                      0,
+                                      SOURCE_NONE,
+                                      {"show --files", "show --files --json"},
+                                      run_show},
+                                     END};
+
+static const struct action deploy[] = {
+    {NULL,
+     "",
+     "put the image on the target and read it back",
+     "Builds first where that is needed; with --as-is, the image that was built last is deployed.",
+     "Deployed",
+     "as-is",
+     0,
+     0,
+     SOURCE_NONE,
+     {"deploy", "deploy --as-is"},
+     run_deploy},
+    END};
+
+static const struct action run[] = {
+    {NULL,
+     "[PROGRAM [ARGUMENT...]]",
+     "run the project, or a bare ELF program, and show its console",
+     "Builds and deploys first where that is needed. The console goes to stdout byte for byte, all else to stderr. The "
+     "exit code is the program's. A PROGRAM runs on a target of the bench, or on a throwaway one made from a profile.",
+     "",
+     "for pace line as-is watch target profile no-semihosting",
+     0,
+     ANY,
+     SOURCE_FILES,
+     {"run --watch", "run program.elf --profile dunlin --for 3s"},
+     run_run},
+    END};
+
+static const struct action verify[] = {{NULL,
+                                        "[TRIAL...]",
+                                        "run the trials, or those whose names contain one of these texts",
+                                        "Builds and deploys first where that is needed.",
+                                        "Verified",
+                                        "as-is watch list",
+                                        0,
+                                        ANY,
+                                        SOURCE_TRIALS,
+                                        {"verify --watch", "verify button"},
+                                        run_verify},
+                                       END};
+
+static const struct action bench[] = {
+    {NULL, "", "list the targets", NULL, "", "", 0, 0, SOURCE_NONE, {"bench", "bench --json"}, bench_list},
+    {"list", "", "list the targets", NULL, "", "", 0, 0, SOURCE_NONE, {"bench list", "bench list --json"}, bench_list},
+    {"add",
+     "NAME",
+     "add a target, made from a profile",
+     "--set changes keys of the profile for this target alone.",
+     "Added",
+     "profile set",
+     1,
+     1,
+     SOURCE_NONE,
+     {"bench add north --profile dunlin", "bench add small --profile dunlin --set memory.ram.size=32KiB"},
+     bench_add},
+    {"show",
+     "NAME",
+     "show all about a target",
+     NULL,
+     "",
+     "",
+     1,
+     1,
+     SOURCE_TARGETS,
+     {"bench show dunlin", "bench show dunlin --json"},
+     bench_show},
+    {"switch",
+     "NAME SWITCH=POSITION...",
+     "set a switch, a cable or the power of a target",
+     NULL,
+     "Switched",
+     "",
+     2,
+     ANY,
+     SOURCE_SWITCHES,
+     {"bench switch dunlin power=off", "bench switch dunlin boot=flash 'usb cable=plugged'"},
+     bench_switch},
+    {"remove",
+     "NAME",
+     "remove a target with what its flash holds",
+     NULL,
+     "Removed",
+     "",
+     1,
+     1,
+     SOURCE_TARGETS,
+     {"bench remove north", "bench remove north --quiet"},
+     bench_remove},
+    END};
+
+static const struct action demo[] = {
+    {NULL,
+     "[FOLDER]",
+     "run the whole chain on the demo data",
+     "Without FOLDER, everything goes into a temporary folder and is removed afterwards.",
+     "Done",
+     "",
+     0,
+     1,
+     SOURCE_FILES,
+     {"demo", "demo ./try"},
+     run_demo},
+    END};
+
+static const struct action help[] = {{NULL,
+                                      "[COMMAND [ACTION]]",
+                                      "show help",
+                                      NULL,
+                                      "",
+                                      "markdown",
+                                      0,
+                                      2,
+                                      SOURCE_COMMANDS,
+                                      {"help run", "help bench add"},
+                                      run_help},
+                                     END};
+
+static const struct action complete[] = {{NULL,
+                                          "-- WORD...",
+                                          "complete the last word, for shells",
+                                          NULL,
+                                          "",
+                                          "",
+                                          0,
+                                          ANY,
+                                          SOURCE_NONE,
+                                          {"complete -- bench sh", "complete -- run --pace ''"},
+                                          run_complete},
+                                         END};
+
+const struct command all_commands[] = {
+    {"", "show where the project stands, and the next step", standing, true},
+    {"catalog", "find examples, SDKs and boards", catalog, false},
+    {"import", "make a project from an example, a folder, an archive or a repository", import, false},
+    {"configure", "choose SDK, compiler, target and settings", configure, false},
+    {"ready", "check all that the project needs", ready, false},
+    {"build", "make the image", build, false},
+    {"deploy", "put the image on the target", deploy, false},
+    {"run", "run it and show its console", run, false},
+    {"verify", "run its trials", verify, false},
+    {"bench", "keep the targets: boards and emulators", bench, false},
+    {"show", "list the project's files", show, false},
+    {"demo", "run the whole chain on the demo data", demo, false},
+    {"help", "show help", help, false},
+    {"complete", "complete words, for shells", complete, true},
+    {NULL, NULL, NULL, false},
+};
+
+const struct command *command_find(const char *name) {
+    for (const struct command *command = all_commands; command->name; ++command)
+        if (!strcmp(command->name, name))
+            return command;
+    return NULL;
 }
 
-enum ta_status command_configure(struct session *session) {
-    const struct options *options = &session->options;
-    session->done = options->list || options->show || options->diff ? "Looked" : NULL;
-    if (options->list)
-        return ta_configure_list(session->context, here, session->report, &session->why);
-    if (options->show || options->diff || options->back)
-        return ta_configure_look(session->context, here,
-                                 options->back   ? TA_SETUP_BACK
-                                 : options->diff ? TA_SETUP_DIFF
-                                                 : TA_SETUP_SHOW,
-                                 session->report, &session->why);
-    const struct ta_choices choices = {sizeof choices,
-                                       .sdk = options->sdk,
-                                       .compiler = options->compiler,
-                                       .target = options->target,
-                                       .optimise = options->optimise,
-                                       .stack = options->stack,
-                                       .heap = options->heap,
-                                       .console_speed = options->console_speed,
-                                       .clock = options->clock,
-                                       .with = (const char *const *)options->with,
-                                       .without = (const char *const *)options->without,
-                                       .settings = (const char *const *)options->settings};
-    return ta_configure(session->context, here, &choices, session->report, &session->why);
+const struct action *action_find(const struct command *command, const char *name) {
+    for (const struct action *action = command->actions; action->run; ++action)
+        if (!g_strcmp0(action->name, name))
+            return action;
+    return NULL;
 }
 
-enum ta_status command_ready(struct session *session) {
-    return ta_ready(session->context, here, session->options.fix, session->report, &session->why);
+const char *command_near(const char *word) {
+    for (const struct command *command = all_commands; command->name; ++command)
+        if (!command->hidden && text_is_near(word, command->name))
+            return command->name;
+    return NULL;
 }
 
-enum ta_status command_build(struct session *session) {
-    const char *edited = session->options.edited;
-    enum ta_edits edits = !edited ? TA_EDITS_REFUSED : !strcmp(edited, "keep") ? TA_EDITS_KEPT_ASIDE : TA_EDITS_LOST;
-    if (edits == TA_EDITS_LOST && strcmp(edited, "restore"))
-        return usage(session, "write --edited keep or --edited restore", "--edited: that is not known");
-    return ta_build_edited(session->context, here, edits, session->report, &session->why);
+const char *action_near(const struct command *command, const char *word) {
+    for (const struct action *action = command->actions; action->run; ++action)
+        if (action->name && text_is_near(word, action->name))
+            return action->name;
+    return NULL;
 }
 
-enum ta_status command_show(struct session *session) {
-    return session->options.files ? ta_show_files(session->context, here, session->report, &session->why)
-                                  : usage(session, "tanchor show --files", "say what to show");
-}
-
-enum ta_status command_deploy(struct session *session) {
-    return ta_deploy(session->context, here, session->report, &session->why);
-}
-
-enum ta_status command_verify(struct session *session) {
-    return ta_verify(session->context, here, (const char *const *)session->options.rest, rest_count(session),
-                     session->report, &session->why);
-}
-
-/* The target's console is stdout, byte for byte; on a terminal, what would command it is shown as text. What is typed comes
-   from stdin as far as it is there. */
-static void write_console(void *with, const uint8_t *bytes, size_t length) {
-    struct session *session = with;
-    if (isatty(STDOUT_FILENO))
-        say_text(stdout, (const char *)bytes, length, &session->console);
-    else
-        fwrite(bytes, 1, length, stdout);
-    fflush(stdout);
-}
-
-static int read_input(void *with, uint8_t *bytes, size_t size) {
-    struct pollfd stdin_ready = {.fd = STDIN_FILENO, .events = POLLIN};
-    (void)with;
-    if (poll(&stdin_ready, 1, 0) <= 0)
-        return 0;
-    ssize_t length = read(STDIN_FILENO, bytes, size);
-    return length > 0 ? (int)length : -1;
-}
-
-static enum ta_status read_run_options(struct session *session, struct ta_run *run) {
-    const struct options *options = &session->options;
-    run->real_time = isatty(STDOUT_FILENO) && !options->for_text;
-    if (options->pace && strcmp(options->pace, "real") && strcmp(options->pace, "full"))
-        return usage(session, "write --pace real or --pace full", "--pace: that is not known");
-    if (options->pace)
-        run->real_time = !strcmp(options->pace, "real");
-    if (options->for_text &&
-        (!unit_parse(options->for_text, strlen(options->for_text), UNIT_TIME_NS, &run->for_ns) || !run->for_ns))
-        return usage(session, "write for example --for 3s", "--for: that is not a time");
-    if (!rest_count(session) && (options->target || options->profile))
-        return usage(session, "tanchor run PROGRAM --target NAME; the project's own target is in setup.yaml",
-                     "--target and --profile go with a program");
-    return TA_OK;
-}
-
-enum ta_status command_run_image(struct session *session) {
-    const struct options *options = &session->options;
-    struct ta_run run = {sizeof run,
-                         .target = options->target,
-                         .profile = options->profile,
-                         .no_semihosting = options->no_semihosting,
-                         .console = write_console,
-                         .input = read_input,
-                         .with = session};
-    enum ta_status status = read_run_options(session, &run);
-    if (status)
-        return status;
-    g_autofree char *command_line = rest_count(session) ? g_strjoinv(" ", options->rest) : NULL;
-    run.image = rest_count(session) ? options->rest[0] : NULL;
-    run.command_line = rest_count(session) > 1 ? command_line : NULL;
-    session->output.stream = stderr;
-    status = ta_run(session->context, here, &run, session->report, &session->why);
-    const struct ta_fact *stop = ta_report_fact(session->report, "stop");
-    if (!status && stop && !strcmp(stop->text, ta_stop_text(TA_STOP_ENDED)))
-        session->exit_code = (int)ta_report_fact(session->report, "exit_code")->number;
-    return status;
-}
-
-static void show_step(void *with, const char *name, const struct ta_report *report) {
-    struct session *session = with;
-    if (session->output.json)
-        json_array_append_new(session->steps, report_to_json(name, 0, report, NULL));
-    else
-        print_step(&session->output, name, report);
-}
-
-enum ta_status command_demo(struct session *session) {
-    const char *folder = rest_count(session) ? session->options.rest[0] : NULL;
-    session->steps = json_array();
-    return ta_demo(session->context, folder, show_step, session, session->report, &session->why);
-}
-
-enum ta_status command_standing(struct session *session) {
-    return ta_standing(session->context, here, session->report, &session->why);
+char *action_words(const struct command *command, const struct action *action) {
+    return g_strdup_printf("tanchor%s%s%s%s", *command->name ? " " : "", command->name, action->name ? " " : "",
+                           action->name ? action->name : "");
 }

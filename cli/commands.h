@@ -1,33 +1,47 @@
-/* The commands of the tool, and which options each takes. */
+/* The commands of the tool and their actions: one table from which the command line is read, help and manual pages are written, and
+   words are completed. */
 #ifndef CLI_COMMANDS_H
 #define CLI_COMMANDS_H
 
-#include "cli/actions.h"
+#include "cli/session.h"
 
-/* Groups of options, each shared by the commands that take it. */
-enum {
-    TAKES_CHOICES = 1,
-    TAKES_RUN = 2,
-    TAKES_TARGET = 4,
-    TAKES_REST = 8,
-    TAKES_IMPORT = 16,
-    TAKES_QUERY = 32,
-    TAKES_EDITED = 64,
-    TAKES_SET = 128,
-    TAKES_FIX = 256,
-    TAKES_FILES = 512,
-};
-
-/* DONE is the word for what was done. ACTIONS is null for a command that has none. */
-struct command {
-    const char *name, *arguments, *summary, *done;
+/* "tanchor bench add NAME": one action of a command. NAME is null for the command without one. It takes LEAST to MOST names,
+   completed from NAMES, and OPTIONS, apart by blanks, beside the common ones. ABOUT says more than SUMMARY does. DONE is the word
+   for what was done, empty when the answer is a list. EXAMPLES leave "tanchor" out. */
+struct action {
+    const char *name, *arguments, *summary, *about, *done, *options;
+    size_t least, most;
+    enum source names;
+    const char *examples[3];
     enum ta_status (*run)(struct session *session);
-    int takes;
-    const struct action *actions;
 };
 
-typedef enum ta_status command_run(struct session *session);
-command_run command_import, command_configure, command_ready, command_build, command_show, command_deploy,
-    command_run_image, command_verify, command_demo, command_standing, command_catalog, command_bench;
+/* ACTIONS end with a null RUN. The first may be without a name. A HIDDEN command is for other programs. */
+struct command {
+    const char *name, *summary;
+    const struct action *actions;
+    bool hidden;
+};
+
+/* Ends with a null name; the first is plain `tanchor`, of no name. */
+extern const struct command all_commands[];
+
+/* The command or action of that name; null when there is none. A null NAME is the action without one. */
+const struct command *command_find(const char *name);
+const struct action *action_find(const struct command *command, const char *name);
+
+/* The nearest name to WORD, or null. */
+const char *command_near(const char *word);
+const char *action_near(const struct command *command, const char *word);
+
+/* "tanchor bench add"; freed with g_free. */
+char *action_words(const struct command *command, const struct action *action);
+
+/* What actions do. */
+typedef enum ta_status action_run(struct session *session);
+action_run run_standing, run_import, run_configure, run_ready, run_build, run_show, run_deploy, run_run, run_verify,
+    run_demo, run_help, run_complete, catalog_search, catalog_show, catalog_add, catalog_remove, catalog_pack,
+    catalog_bundle, catalog_places, catalog_use, catalog_forget, catalog_sign_in, catalog_sign_out, catalog_accept,
+    catalog_licence, catalog_evaluate, catalog_trust, bench_list, bench_add, bench_show, bench_switch, bench_remove;
 
 #endif

@@ -28,6 +28,32 @@ static json_t *findings_json(const struct ta_report *report) {
     return all;
 }
 
+static json_t *cell_json(enum ta_column_kind kind, const struct ta_cell *cell) {
+    if (kind == TA_COLUMN_TEXT)
+        return own_text_json(advice_text(cell->text));
+    return cell->number < 0           ? json_null()
+           : kind == TA_COLUMN_YES_NO ? json_boolean(cell->number)
+                                      : json_integer(cell->number);
+}
+
+/* An object of tables, each a list of rows, each an object with a key for every column. */
+static json_t *tables_json(const struct ta_report *report) {
+    json_t *all = json_object();
+    const struct ta_table *table;
+    for (size_t i = 0; (table = ta_report_table(report, i)); ++i) {
+        json_t *rows = json_array();
+        for (size_t row = 0; row < table->row_count; ++row) {
+            json_t *object = json_object();
+            for (size_t k = 0; k < table->column_count; ++k)
+                json_object_set_new(object, table->columns[k].name,
+                                    cell_json(table->columns[k].kind, &table->cells[row * table->column_count + k]));
+            json_array_append_new(rows, object);
+        }
+        json_object_set_new(all, table->name, rows);
+    }
+    return all;
+}
+
 static json_t *verdicts_json(const struct ta_report *report) {
     json_t *all = json_array();
     const struct ta_recording *recording;
@@ -56,11 +82,13 @@ static json_t *facts_json(const struct ta_report *report) {
     return all;
 }
 
-struct json_t *report_to_json(const char *command, int exit_code, const struct ta_report *report,
+struct json_t *report_to_json(const char *command, const char *action, int exit_code, const struct ta_report *report,
                               const struct ta_problem *why) {
-    json_t *document = json_pack("{s:s, s:i}", "command", command, "exit_code", exit_code);
+    json_t *document =
+        json_pack("{s:s, s:o, s:i}", "command", command, "action", text_json(action), "exit_code", exit_code);
     json_object_set_new(document, "title", text_json(ta_report_title(report)));
     json_object_set_new(document, "findings", findings_json(report));
+    json_object_set_new(document, "tables", tables_json(report));
     json_object_set_new(document, "verdicts", verdicts_json(report));
     json_object_set_new(document, "facts", facts_json(report));
     json_object_set_new(document, "seconds", json_real(ta_report_seconds(report)));

@@ -1,9 +1,9 @@
 /* tanchor: parses arguments, calls the chain, prints what it found. No work is done here. */
 #include "cli/arguments.h"
-#include "cli/say.h"
+#include "cli/console.h"
+#include "cli/help.h"
 
 #include <errno.h>
-#include <jansson.h>
 #include <locale.h>
 #include <signal.h>
 #include <string.h>
@@ -11,13 +11,19 @@
 
 static volatile sig_atomic_t interrupted;
 
+/* The first one asks for an end; a second one is the end, whatever hangs. */
 static void interrupt(int signal_number) {
-    (void)signal_number;
-    interrupted = 1;
+    if (!interrupted) {
+        interrupted = 1;
+        return;
+    }
+    console_restore();
+    signal(signal_number, SIG_DFL);
+    raise(signal_number);
 }
 
-static bool is_interrupted(void *with) {
-    (void)with;
+bool session_interrupted(void *unused) {
+    (void)unused;
     return interrupted;
 }
 
@@ -42,8 +48,6 @@ static void watch_signals(void) {
 
 static enum ta_status start(struct session *session) {
     const struct options *options = &session->options;
-    session->output = (struct output){.stream = stdout, .json = options->json, .quiet = options->quiet};
-    session->output.colour = isatty(STDOUT_FILENO) && !g_getenv("NO_COLOR");
     if (options->folder && chdir(options->folder))
         return ta_problem_set(&session->why, TA_E_USAGE, "check the path after -C", "cannot go to %s: %s",
                               options->folder, g_strerror(errno));
@@ -51,44 +55,32 @@ static enum ta_status start(struct session *session) {
     if (status)
         return status;
     const struct ta_callbacks callbacks = {
-        sizeof callbacks,          .with = session,         .cancelled = is_interrupted,
+        sizeof callbacks,          .with = session,         .cancelled = session_interrupted,
         .progress = show_progress, .agrees = ask_agreement, .compiler_output = show_compiler_output};
     return ta_context_listen(session->context, &callbacks, &session->why);
 }
 
-/* Escapes, which no terminal takes for commands, and DEL among them, which jansson leaves. */
-static int write_json(const char *bytes, size_t length, void *stream) {
-    for (size_t i = 0; i < length; ++i)
-        if (bytes[i] == 0x7f)
-            fputs("\\u007f", stream);
-        else
-            fputc(bytes[i], stream);
-    return 0;
+/* stdout is the console of run: what the tool says goes elsewhere then. */
+static struct output choose_output(const struct session *session) {
+    bool console = session->action && session->action->run == run_run;
+    struct output output = {
+        .stream = console ? stderr : stdout, .json = session->options.json, .quiet = session->options.quiet};
+    const char *terminal = g_getenv("TERM"), *no_colour = g_getenv("NO_COLOR");
+    output.colour = isatty(fileno(output.stream)) && !(no_colour && *no_colour) && terminal && *terminal &&
+                    strcmp(terminal, "dumb");
+    return output;
 }
 
-/* With --json there is one document, on stdout; for run, whose stdout is the console, on stderr. */
-static void answer(struct session *session, const struct command *command, enum ta_status status, int exit_code) {
-    bool has_problem = *session->why.what != '\0';
-    clear_progress(&session->output);
-    if (session->output.json) {
-        json_t *document =
-            report_to_json(command->name, exit_code, session->report, has_problem ? &session->why : NULL);
-        if (session->steps)
-            json_object_set(document, "steps", session->steps);
-        json_dump_callback(document, write_json, session->output.stream, JSON_INDENT(2) | JSON_ENSURE_ASCII);
-        fputc('\n', session->output.stream);
-        json_decref(document);
-    } else {
-        if (!status || ta_report_findings(session->report) || ta_report_recordings(session->report))
-            print_report(&session->output,
-                         status          ? NULL
-                         : session->done ? session->done
-                                         : command->done,
-                         session->report);
-        fflush(session->output.stream);
-        if (has_problem)
-            print_problem(&session->why);
-    }
+static int run_session(struct session *session, bool good) {
+    enum ta_status status = good ? start(session) : TA_E_USAGE;
+    if (!status)
+        status = session->action->run(session);
+    if (!status)
+        session->why.what[0] = '\0'; /* what was found on the way and mended is no problem */
+    int exit_code = session->exit_code >= 0 ? session->exit_code : ta_status_exit_code(status);
+    if (!session->answered)
+        session_answer(session, status, exit_code);
+    return exit_code;
 }
 
 int main(int argc, char **argv) {
@@ -96,26 +88,17 @@ int main(int argc, char **argv) {
     setlocale(LC_ALL, "");
     setlocale(LC_NUMERIC, "C"); /* numbers are written and read with a point everywhere */
     g_set_prgname("tanchor");
-    const struct command *command = parse_arguments(&session, argc, argv);
-    if (!command) {
-        print_problem(&session.why);
-        free_options(&session.options);
-        return ta_status_exit_code(TA_E_USAGE);
-    }
-    if (session.options.version) {
-        printf("tanchor %s\n", TA_VERSION_TEXT);
-        free_options(&session.options);
-        return 0;
-    }
-    watch_signals();
+    bool good = parse_arguments(&session, argc, argv);
+    int exit_code = 0;
+    session.output = choose_output(&session);
     session.report = ta_report_new();
-    enum ta_status status = start(&session);
-    if (!status)
-        status = command->run(&session);
-    if (!status)
-        session.why.what[0] = '\0'; /* what was found on the way and mended is no problem */
-    int exit_code = session.exit_code >= 0 ? session.exit_code : ta_status_exit_code(status);
-    answer(&session, command, status, exit_code);
+    watch_signals();
+    if (good && session.options.help)
+        print_help(session.command, session.names_action ? session.action : NULL);
+    else if (good && session.options.version)
+        printf("tanchor %s\n", TA_VERSION_TEXT);
+    else
+        exit_code = run_session(&session, good);
     if (fflush(stdout) || ferror(stdout)) {
         fprintf(stderr, "tanchor: cannot write to stdout: %s; make room or choose another place\n", g_strerror(errno));
         exit_code = 3;
@@ -123,6 +106,6 @@ int main(int argc, char **argv) {
     json_decref(session.steps);
     ta_report_free(session.report);
     ta_context_free(session.context);
-    free_options(&session.options);
+    options_clear(&session.options);
     return exit_code;
 }

@@ -11,6 +11,8 @@
 struct output {
     FILE *stream;
     bool json, quiet, colour;
+    bool begun; /* print_beginning told the title and this many findings */
+    size_t findings_shown;
     bool progress_shown;
     int64_t progress_us; /* when it was drawn, by the monotonic clock */
 };
@@ -19,6 +21,12 @@ struct output {
    there is none; null when it did not. */
 void print_report(struct output *output, const char *done, const struct ta_report *report);
 void print_problem(const struct ta_problem *why);
+
+/* The title and what was found until now; print_report goes on from there. */
+void print_beginning(struct output *output, const struct ta_report *report);
+
+/* What is other than in BEFORE, the answer to the same question a moment ago (null: all of it). */
+void print_changes(struct output *output, const struct ta_report *before, const struct ta_report *report);
 
 /* One step of several: its name in front, no next step behind. */
 void print_step(struct output *output, const char *name, const struct ta_report *report);
@@ -37,7 +45,7 @@ char *recording_seen(const struct ta_recording *recording);
 
 /* The same report as a JSON object: docs/json.md. Returns a json_t, typed so that this header needs no JSON library. */
 struct json_t;
-struct json_t *report_to_json(const char *command, int exit_code, const struct ta_report *report,
+struct json_t *report_to_json(const char *command, const char *action, int exit_code, const struct ta_report *report,
                               const struct ta_problem *why);
 
 #endif

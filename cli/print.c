@@ -2,6 +2,7 @@
 #include "cli/output.h"
 
 #include "base/units.h"
+#include "cli/layout.h"
 #include "cli/say.h"
 
 #include <glib.h>
@@ -17,34 +18,101 @@ static void print_word(const struct output *output, const char *colour, const ch
         fputs("\033[0m", output->stream);
 }
 
+enum { LEVEL_WIDTH = 8, SUBJECT_WIDTH = 11, LONGEST_SUBJECT = 24 };
+
 static void print_findings(const struct output *output, const struct ta_report *report) {
     const struct ta_finding *finding;
-    for (size_t i = 0; (finding = ta_report_finding(report, i)); ++i) {
+    size_t width = layout_width(output->stream), subject_width = SUBJECT_WIDTH;
+    for (size_t i = 0; (finding = ta_report_finding(report, i)); ++i)
+        subject_width = MAX(subject_width, MIN(strlen(finding->subject), LONGEST_SUBJECT));
+    size_t indent = 2 + LEVEL_WIDTH + 1 + subject_width + 1;
+    for (size_t i = output->findings_shown; (finding = ta_report_finding(report, i)); ++i) {
         if (output->quiet && finding->level < TA_LEVEL_WARNING)
             continue;
         g_autofree char *fix = advice_text(finding->fix), *message = advice_text(finding->message);
         fputs("  ", output->stream);
-        print_word(output, level_colours[finding->level], ta_level_text(finding->level), 8);
-        say(output->stream, " %-11s %s\n", finding->subject, message);
-        if (fix)
-            say(output->stream, "                       fix: %s\n", fix);
+        print_word(output, level_colours[finding->level], ta_level_text(finding->level), LEVEL_WIDTH);
+        say(output->stream, " %-*s ", (int)subject_width, finding->subject);
+        layout_paragraph(output->stream, width, indent, indent, message);
+        if (fix) {
+            fprintf(output->stream, "%*sfix: ", (int)indent, "");
+            layout_paragraph(output->stream, width, indent + strlen("fix: "), indent + strlen("fix: "), fix);
+        }
     }
 }
 
-/* Several lines under one label, each as far in as the first; long ones are broken between words. */
-static void print_block(const struct output *output, const char *label, const char *text) {
-    enum { WIDEST = 100 };
-    while (*text) {
-        size_t length = strcspn(text, "\n"), shown = length;
-        if (length > WIDEST) {
-            for (shown = WIDEST; shown > 0 && text[shown] != ' '; --shown)
-                ;
-            shown = shown ? shown : length;
-        }
-        say(output->stream, "        %-12s %.*s\n", label, (int)shown, text);
-        text += shown + (text[shown] != '\0');
-        label = "";
+/* Tables. */
+
+/* Words that are more than their key with blanks for '_'. */
+static const struct {
+    const char *key, *word;
+} key_words[] = {
+    {"sdks", "SDKs"}, {"sdk", "SDK"}, {"isa", "ISA"}, {"c_libraries", "C libraries"}, {"c_library", "C library"}};
+
+static char *key_text(const char *key) {
+    for (size_t i = 0; i < G_N_ELEMENTS(key_words); ++i)
+        if (!strcmp(key, key_words[i].key))
+            return g_strdup(key_words[i].word);
+    return g_strdelimit(g_strdup(key), "_", ' ');
+}
+
+static char *cell_text(enum ta_column_kind kind, const struct ta_cell *cell) {
+    char text[UNIT_TEXT_BYTES];
+    if (kind == TA_COLUMN_TEXT)
+        return advice_text(cell->text);
+    if (cell->number < 0)
+        return NULL;
+    switch (kind) {
+    case TA_COLUMN_BYTES: return g_strdup(unit_format(text, UNIT_SIZE_BYTES, (uint64_t)cell->number));
+    case TA_COLUMN_HERTZ: return g_strdup(unit_format(text, UNIT_FREQUENCY_HZ, (uint64_t)cell->number));
+    case TA_COLUMN_YES_NO: return g_strdup(cell->number ? "yes" : "no");
+    default: return g_strdup_printf("%" G_GINT64_FORMAT, cell->number);
     }
+}
+
+/* A record has its keys in the first column; any other table has them in the first line. */
+static void print_table(const struct output *output, const struct ta_table *table, bool named) {
+    g_autoptr(GPtrArray) texts = g_ptr_array_new_with_free_func(g_free),
+                         headings = g_ptr_array_new_with_free_func(g_free);
+    g_autofree char *name = key_text(table->name);
+    for (size_t i = 0; i < table->column_count; ++i)
+        g_ptr_array_add(headings, key_text(table->columns[i].name));
+    for (size_t i = 0; i < table->row_count * table->column_count; ++i) {
+        char *text = cell_text(table->columns[i % table->column_count].kind, &table->cells[i]);
+        if (table->is_record && !text)
+            continue;
+        if (table->is_record)
+            g_ptr_array_add(texts, g_strdup(headings->pdata[i]));
+        g_ptr_array_add(texts, text);
+    }
+    struct grid grid = {.cells = (const char *const *)texts->pdata, .columns = 2, .rows = texts->len / 2, .indent = 2};
+    if (!table->is_record) {
+        grid.columns = table->column_count;
+        grid.rows = table->row_count;
+        grid.headings = (const char *const *)headings->pdata;
+    }
+    if (named)
+        say(output->stream, "%s\n", name);
+    layout_grid(output->stream, layout_width(output->stream), &grid);
+}
+
+static void print_tables(const struct output *output, const struct ta_report *report) {
+    const struct ta_table *table;
+    size_t told = 0;
+    for (size_t i = 0; (table = ta_report_table(report, i)); ++i)
+        told += table->row_count > 0 && !table->is_record;
+    for (size_t i = 0; !output->quiet && (table = ta_report_table(report, i)); ++i)
+        if (table->row_count)
+            print_table(output, table, !table->is_record && (told > 1 || !ta_report_title(report)));
+}
+
+/* Several lines under one label, each as far in as the first. */
+static void print_block(const struct output *output, const char *label, const char *text) {
+    enum { INDENT = 21 };
+    if (!*text)
+        return;
+    say(output->stream, "        %-12s ", label);
+    layout_paragraph(output->stream, layout_width(output->stream), INDENT, INDENT, text);
 }
 
 /* What stands behind a trial's name: how much held, or where it failed. */
@@ -79,7 +147,18 @@ static void print_failure(const struct output *output, const struct ta_recording
     print_block(output, "before that", before);
 }
 
-static void print_verdicts(const struct output *output, const struct ta_report *report) {
+/* Whether BEFORE (may be null) has the same verdict for the same reason. */
+static bool is_known(const struct ta_report *before, const struct ta_recording *recording) {
+    const struct ta_recording *old;
+    for (size_t i = 0; before && (old = ta_report_recording(before, i)); ++i)
+        if (!strcmp(old->trial, recording->trial) && old->passed == recording->passed)
+            return recording->passed || (!strcmp(old->failed->seen, recording->failed->seen) &&
+                                         old->failed->line == recording->failed->line);
+    return false;
+}
+
+static void print_verdicts(const struct output *output, const struct ta_report *before,
+                           const struct ta_report *report) {
     const struct ta_recording *recording;
     size_t name_width = 0, detail_width = 0;
     for (size_t i = 0; (recording = ta_report_recording(report, i)); ++i) {
@@ -88,7 +167,7 @@ static void print_verdicts(const struct output *output, const struct ta_report *
         detail_width = MAX(detail_width, strlen(detail));
     }
     for (size_t i = 0; (recording = ta_report_recording(report, i)); ++i) {
-        if (output->quiet && recording->passed)
+        if ((output->quiet && recording->passed) || is_known(before, recording))
             continue;
         int padding = (int)(name_width - (size_t)g_utf8_strlen(recording->trial, -1));
         g_autofree char *detail = verdict_detail(recording);
@@ -106,28 +185,60 @@ static void print_title(const struct output *output, const char *title) {
         say(output->stream, "%s\n", title);
 }
 
-void print_report(struct output *output, const char *done, const struct ta_report *report) {
-    size_t problems = ta_report_count(report, TA_LEVEL_PROBLEM), trials = ta_report_recordings(report), passed = 0;
+/* "4 of 5 passed in 0.02 s." */
+static void print_count(const struct output *output, const struct ta_report *report) {
+    size_t trials = ta_report_recordings(report), passed = 0;
     for (size_t i = 0; i < trials; ++i)
         passed += ta_report_recording(report, i)->passed;
+    say(output->stream, "%zu of %zu passed in %.2f s.", passed, trials, ta_report_seconds(report));
+}
+
+/* The last line: what came of it, and the next step. */
+static void print_end(const struct output *output, const char *done, const struct ta_report *report) {
+    size_t problems = ta_report_count(report, TA_LEVEL_PROBLEM);
     g_autofree char *next = advice_text(ta_report_next(report));
+    bool counts = true;
+    if (output->quiet)
+        return;
+    if (ta_report_recordings(report))
+        print_count(output, report);
+    else if (problems)
+        say(output->stream, "%zu problem%s.", problems, problems == 1 ? "" : "s");
+    else if (done && *done)
+        say(output->stream, "%s in %.2f s.", done, ta_report_seconds(report));
+    else
+        counts = false;
+    if (next && (counts || done))
+        say(output->stream, "%sNext: %s", counts ? " " : "", next);
+    if (counts || (next && done))
+        fputc('\n', output->stream);
+}
+
+void print_report(struct output *output, const char *done, const struct ta_report *report) {
+    clear_progress(output);
+    if (!output->begun)
+        print_title(output, ta_report_title(report));
+    print_findings(output, report);
+    print_tables(output, report);
+    print_verdicts(output, NULL, report);
+    print_end(output, done, report);
+}
+
+void print_beginning(struct output *output, const struct ta_report *report) {
     clear_progress(output);
     print_title(output, ta_report_title(report));
     print_findings(output, report);
-    print_verdicts(output, report);
-    if (output->quiet)
-        return;
-    if (trials)
-        say(output->stream, "%zu of %zu passed in %.2f s.", passed, trials, ta_report_seconds(report));
-    else if (problems)
-        say(output->stream, "%zu problem%s.", problems, problems == 1 ? "" : "s");
-    else if (!done)
-        return;
-    else if (*done)
-        say(output->stream, "%s in %.2f s.", done, ta_report_seconds(report));
-    if (next)
-        say(output->stream, "%sNext: %s", done && !*done && !problems ? "" : " ", next);
-    fputc('\n', output->stream);
+    output->findings_shown = ta_report_findings(report);
+    output->begun = true;
+}
+
+void print_changes(struct output *output, const struct ta_report *before, const struct ta_report *report) {
+    print_findings(output, report);
+    print_verdicts(output, before, report);
+    if (ta_report_recordings(report)) {
+        print_count(output, report);
+        fputc('\n', output->stream);
+    }
 }
 
 void print_step(struct output *output, const char *name, const struct ta_report *report) {
@@ -138,7 +249,7 @@ void print_step(struct output *output, const char *name, const struct ta_report 
         say(output->stream, " %s   (%.2f s)\n", title ? title : "", ta_report_seconds(report));
     }
     print_findings(output, report);
-    print_verdicts(output, report);
+    print_verdicts(output, NULL, report);
 }
 
 void print_problem(const struct ta_problem *why) {

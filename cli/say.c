@@ -5,20 +5,35 @@
 #include <stdbool.h>
 #include <string.h>
 
+char *shown_text(const char *text) {
+    struct text shown = {0};
+    text_add_shown(&shown, text, strlen(text), false, true);
+    char *copy = g_strdup(shown.bytes ? shown.bytes : "");
+    text_free(&shown);
+    return copy;
+}
+
+size_t shown_width(const char *shown) {
+    size_t width = 0;
+    for (; *shown; shown = g_utf8_next_char(shown)) {
+        gunichar letter = g_utf8_get_char(shown);
+        width += g_unichar_iszerowidth(letter) ? 0 : g_unichar_iswide(letter) ? 2 : 1;
+    }
+    return width;
+}
+
 void say(FILE *stream, const char *format, ...) {
     size_t length = strlen(format);
     bool ends = length && format[length - 1] == '\n';
     g_autofree char *line = g_strndup(format, length - ends);
-    struct text shown = {0};
     va_list arguments;
     va_start(arguments, format);
     g_autofree char *text = g_strdup_vprintf(line, arguments);
     va_end(arguments);
-    text_add_shown(&shown, text, strlen(text), false, true);
-    fwrite(shown.bytes ? shown.bytes : "", 1, shown.length, stream);
+    g_autofree char *shown = shown_text(text);
+    fputs(shown, stream);
     if (ends)
         fputc('\n', stream);
-    text_free(&shown);
 }
 
 void say_text(FILE *stream, const char *bytes, size_t length, struct say_rest *rest) {

@@ -9,6 +9,10 @@
    newline that ends FORMAT is one. */
 void say(FILE *stream, const char *format, ...) G_GNUC_PRINTF(2, 3);
 
+/* TEXT as say would print it; freed with g_free. How many columns of a terminal it takes there. */
+char *shown_text(const char *text);
+size_t shown_width(const char *shown);
+
 /* Prints LENGTH bytes of text with its own lines. A character that they end inside of waits in REST (may be null; starts as
    {0}) for the next ones. */
 struct say_rest {

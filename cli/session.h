@@ -2,40 +2,44 @@
 #ifndef CLI_SESSION_H
 #define CLI_SESSION_H
 
+#include "cli/options.h"
 #include "cli/output.h"
 #include "cli/say.h"
 
-#include <glib.h>
 #include <jansson.h>
 
-/* Everything that a command line can say. */
-struct options {
-    char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder, *kind, *board,
-        *component, *key, *accept, *account, *stack, *heap, *console_speed, *clock, *edited;
-    gboolean json, quiet, no_semihosting, version, in_place, gather, anyway, yes, first, fix, list, show, diff, back,
-        files;
-    char **rest, **with, **without, **settings, **set;
-};
+struct action;
+struct command;
 
 struct session {
     struct options options;
+    const struct command *command; /* null before it is known */
+    const struct action *action;
+    bool names_action; /* help: of this action alone */
+    char **names;      /* behind the action; null when there are none */
+    size_t name_count;
     struct output output;
     struct ta_context *context;
     struct ta_report *report;
     struct ta_problem why;
-    const char *done;        /* the word for what was done, where it is not the command's; null else */
-    bool asks_input;         /* a licence may be accepted by the input's next line */
-    json_t *steps;           /* of demo */
-    struct say_rest console; /* of what a target says on a terminal */
-    int exit_code;           /* of a program that ended by itself; -1 for none */
+    const char *done; /* the word for what was done, where it is not the action's; null else */
+    bool asks_input;  /* a licence may be accepted by the input's next line */
+    bool answered;    /* all was said already */
+    json_t *steps;    /* of demo */
+    struct ta_run run;
+    struct ta_watch *watch;
+    char *saved;   /* the file that --watch heard of */
+    int exit_code; /* of a program that ended by itself; -1 for none */
 };
 
-size_t rest_count(const struct session *session);
+/* Set by signals: the user wants an end. */
+bool session_interrupted(void *unused);
 
 /* Sets a problem of usage. */
 enum ta_status usage(struct session *session, const char *fix, const char *what);
 
-void free_options(struct options *options);
+/* Prints what SESSION found: for people, or with --json one document. */
+void session_answer(struct session *session, enum ta_status status, int exit_code);
 
 /* Asks the user; a struct ta_context's agrees. WITH is the session. What no terminal can be asked about is not agreed to,
    but for the answer that `catalog accept` takes from its input. */

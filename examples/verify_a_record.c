@@ -24,11 +24,11 @@ int main(int argc, char **argv) {
     struct ta_problem why;
     enum ta_status status = ta_context_new(&context, &why);
     if (!status)
-        status = ta_verify(context, project, NULL, 0, recorded, &why);
+        status = ta_verify(context, project, NULL, recorded, &why);
     if (!status)
         status = ta_context_listen(context, &callbacks, &why);
     if (!status)
-        status = ta_verify(context, project, NULL, 0, played, &why);
+        status = ta_verify(context, project, NULL, played, &why);
     for (size_t i = 0; i < ta_report_recordings(played); ++i) {
         const struct ta_recording *trial = ta_report_recording(played, i);
         printf("  %s  %s, played from the record\n", trial->passed ? "pass" : "FAIL", trial->trial);

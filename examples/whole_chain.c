@@ -38,8 +38,8 @@ int main(int argc, char **argv) {
         case 0: status = ta_import(context, &example, report, &why); break;
         case 1: status = ta_configure(context, project, &choices, report, &why); break;
         case 2: status = ta_build(context, project, report, &why); break;
-        case 3: status = ta_deploy(context, project, report, &why); break;
-        case 4: status = ta_verify(context, project, NULL, 0, report, &why); break;
+        case 3: status = ta_deploy(context, project, false, report, &why); break;
+        case 4: status = ta_verify(context, project, NULL, report, &why); break;
         }
         show(report);
         ta_report_free(report);

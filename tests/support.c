@@ -101,6 +101,20 @@ void shell(const char *script) {
     ck_assert_msg(ran.code == 0, "%s: %s%s", script, ran.out, ran.err);
 }
 
+void check_row(const struct ran *ran, const char *const *texts) {
+    g_auto(GStrv) lines = g_strsplit(ran->out, "\n", -1);
+    for (char **line = lines; *line; ++line) {
+        const char *at = *line;
+        size_t i = 0;
+        for (; texts[i] && (at = strstr(at, texts[i])); ++i)
+            at += strlen(texts[i]);
+        if (!texts[i])
+            return;
+    }
+    g_autofree char *row = g_strjoinv(" ", (char **)texts);
+    ck_abort_msg("no row \"%s\" in: %s%s", row, ran->out, ran->err);
+}
+
 void check_refusal(const struct ran *ran, int code, const char *const *texts) {
     const char *end = strchr(ran->err, '\n');
     ck_assert_msg(ran->code == code, "exit code %d instead of %d: %s%s", ran->code, code, ran->out, ran->err);

@@ -81,7 +81,7 @@ START_TEST(versions_of_an_example_stand_side_by_side) {
     expect_done(tanchor(test_folder, "catalog", "use", "old"));
     expect_done(tanchor(test_folder, "catalog", "use", "new"));
     struct ran ran = tanchor(test_folder, "catalog", "hail");
-    ck_assert_msg(strstr(ran.out, "1.10.0") && strstr(ran.out, "also 1.2.0"), "%s", ran.out);
+    expect_row(ran, "hail", "1.10.0", "1.2.0");
     expect_done(tanchor(test_folder, "import", "hail"));
     ck_assert_ptr_nonnull(strstr(read_text(test_path("hail/anchor.yaml")), "version: 1.10.0"));
     expect_done(tanchor(test_folder, "import", "hail@1.2", "older"));
@@ -117,7 +117,7 @@ START_TEST(a_component_may_be_a_package_of_its_own) {
                "#include <chime.h>\n#include <stdio.h>\nint main(void) { puts(chime()); return 0; }\n");
     expect_done(tanchor(test_folder, "catalog", "use", "kit"));
     struct ran ran = tanchor(test_folder, "catalog", "--kind", "component");
-    ck_assert(ran.code == 0 && strstr(ran.out, "chime       1.4.0   strikes the hours; for strand >=2.1 <3"));
+    expect_row(ran, "chime", "1.4.0", "strand >=2.1 <3", "strikes the hours");
     ran = tanchor(test_folder, "catalog", "show", "chime@1.0.0");
     ck_assert(ran.code == 0 && strstr(ran.out, "strand >=2.0 <3") && strstr(ran.out, "components  core"));
     /* As packages, on another computer's home. */
@@ -158,7 +158,7 @@ START_TEST(an_sdk_that_another_is_like_stays) {
     expect_refusal(ran, 1, "strand 1.4.0 is like 2.1.0, which is not here; tanchor catalog add strand@2.1.0");
     expect_done(tanchor(test_folder, "catalog", "add", "strand-2.1.0.tar.gz"));
     ran = tanchor(test_folder, "catalog", "show", "strand@1.4.0");
-    expect_shown(ran, "strand_lamps_set is strand_lamps_show since 2.0");
+    expect_row(ran, "lamps", "strand_lamps_set", "strand/lamps.h");
     ran = tanchor(test_folder, "catalog", "remove", "strand@2.1.0");
     expect_refusal(ran, 1, "strand@2.1.0 stays: strand 1.4.0 is like it and is not whole without");
     expect_done(tanchor(test_folder, "catalog", "remove", "strand@1.4.0"));
@@ -174,9 +174,9 @@ START_TEST(platform_images_are_packages) {
     add_example("kit", "1.0.0", "sdk: {strand: '*'}, platform: {slack-water: '>=3'}");
     expect_done(tanchor(test_folder, "catalog", "use", "kit"));
     struct ran ran = tanchor(test_folder, "catalog", "--kind", "platform");
-    ck_assert(ran.code == 0 && strstr(ran.out, "slack-water 2.0.0   the handset's platform; for dunlin"));
+    expect_row(ran, "slack-water", "2.0.0", "dunlin", "the handset's platform");
     ran = tanchor(test_folder, "catalog", "show", "slack-water");
-    ck_assert(ran.code == 0 && strstr(ran.out, "in 2 files"));
+    expect_row(ran, "files", "2");
     ran = tanchor(test_folder, "import", "hail");
     ck_assert(ran.code == 1 && strstr(ran.out, "no catalog has slack-water >=3") &&
               strstr(ran.out, "there is slack-water 2.0.0"));

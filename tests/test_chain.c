@@ -207,14 +207,14 @@ START_TEST(what_is_deployed_lasts_and_runs) {
     g_autoptr(GString) console = g_string_new(NULL);
     const struct ta_run run = {sizeof run, .for_ns = 1600000000, .console = keep, .input = type_nothing,
                                .with = console};
-    expect_ok(ta_deploy(context, project, report, &why), report);
+    expect_ok(ta_deploy(context, project, false, report, &why), report);
     ck_assert_int_eq(ta_report_fact(report, "programmed")->number, 1);
     ta_report_free(report);
     ta_context_free(context);
 
     open_context(); /* another day */
     report = ta_report_new();
-    expect_ok(ta_deploy(context, project, report, &why), report);
+    expect_ok(ta_deploy(context, project, false, report, &why), report);
     ck_assert_int_eq(ta_report_fact(report, "programmed")->number, 0);
     expect_ok(ta_run(context, project, &run, report, &why), report);
     ck_assert_str_eq(console->str,
@@ -224,7 +224,7 @@ START_TEST(what_is_deployed_lasts_and_runs) {
     ck_assert_int_eq(stat(flash, &about), 0);
     ck_assert_int_eq(about.st_size, 262144);
     write_text(flash, "short");
-    ck_assert_int_eq(ta_deploy(context, project, report, &why), TA_E_SYSTEM);
+    ck_assert_int_eq(ta_deploy(context, project, false, report, &why), TA_E_SYSTEM);
     ck_assert_ptr_nonnull(strstr(why.what, "does not have the size of"));
     ta_report_free(report);
     ta_context_free(context);
@@ -238,7 +238,7 @@ START_TEST(a_hundred_runs_give_one_trace) {
     g_autofree char *first = NULL;
     for (int i = 0; i < 100; ++i) {
         struct ta_report *report = ta_report_new();
-        expect_ok(ta_verify(context, project, NULL, 0, report, &why), report);
+        expect_ok(ta_verify(context, project, NULL, report, &why), report);
         const char *trace = ta_report_fact(report, "trace")->text;
         ck_assert_uint_eq(ta_report_recordings(report), 5);
         if (!first)
@@ -257,12 +257,18 @@ START_TEST(a_changed_line_changes_the_verdict) {
     g_autofree char *header = g_build_filename(project, "src/tide.h", NULL);
     edit(header, "TIDE_STEP_US = 500000", "TIDE_STEP_US = 400000");
     struct ta_report *report = ta_report_new();
-    expect_ok(ta_verify(context, project, NULL, 0, report, &why), report); /* the old image still */
+    expect_ok(ta_deploy(context, project, true, report, &why), report); /* the old image still */
     ck_assert_uint_eq(ta_report_count(report, TA_LEVEL_WARNING), 1);
     ta_report_free(report);
-    ta_report_free(build(project));
+    const struct ta_verify as_is = {sizeof as_is, .as_is = true};
     report = ta_report_new();
-    ck_assert_int_eq(ta_verify(context, project, NULL, 0, report, &why), TA_E_NO);
+    expect_ok(ta_verify(context, project, &as_is, report, &why), report);
+    ck_assert_uint_eq(ta_report_count(report, TA_LEVEL_WARNING), 1);
+    ta_report_free(report);
+    report = ta_report_new();
+    ck_assert_int_eq(ta_verify(context, project, NULL, report, &why), TA_E_NO);
+    ck_assert_int_eq(ta_report_fact(report, "compiled")->number, 3);
+    ck_assert_int_eq(ta_report_fact(report, "programmed")->number, 1);
     ck_assert_int_eq(ta_report_fact(report, "failed")->number, 1);
     for (size_t i = 0; i < ta_report_recordings(report); ++i) {
         const struct ta_recording *verdict = ta_report_recording(report, i);
@@ -275,7 +281,8 @@ START_TEST(a_changed_line_changes_the_verdict) {
     ta_report_free(report);
     report = ta_report_new();
     const char *const only[] = {"button"};
-    expect_ok(ta_verify(context, project, only, 1, report, &why), report);
+    expect_ok(ta_verify(context, project, &(struct ta_verify){sizeof(struct ta_verify), only, 1, false}, report, &why),
+              report);
     ck_assert_uint_eq(ta_report_recordings(report), 2);
     ta_report_free(report);
     ta_context_free(context);
@@ -319,7 +326,9 @@ START_TEST(a_recording_holds_the_whole_run) {
     ta_report_free(build(project));
     struct ta_report *report = ta_report_new();
     const char *const only[] = {"lamp"};
-    ck_assert_int_eq(ta_verify(context, project, only, 1, report, &why), TA_E_NO);
+    ck_assert_int_eq(
+        ta_verify(context, project, &(struct ta_verify){sizeof(struct ta_verify), only, 1, false}, report, &why),
+        TA_E_NO);
     ck_assert_uint_eq(ta_report_recordings(report), 2);
     const struct ta_recording *fills = ta_report_recording(report, 0), *drains = ta_report_recording(report, 1);
     ck_assert(fills->passed && !fills->failed && !drains->passed && !ta_report_recording(report, 2));
@@ -403,8 +412,8 @@ START_TEST(a_null_why_is_no_fault) {
     ck_assert_int_ne(ta_configure(context, nowhere, &choices, report, NULL), TA_OK);
     ck_assert_int_ne(ta_ready(context, nowhere, false, report, NULL), TA_OK);
     ck_assert_int_ne(ta_build(context, nowhere, report, NULL), TA_OK);
-    ck_assert_int_ne(ta_deploy(context, nowhere, report, NULL), TA_OK);
-    ck_assert_int_ne(ta_verify(context, nowhere, NULL, 0, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_deploy(context, nowhere, false, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_verify(context, nowhere, NULL, report, NULL), TA_OK);
     ck_assert_int_ne(ta_catalog(context, &query, report, NULL), TA_OK);
     ck_assert_int_ne(ta_catalog_show(context, "nothing", report, NULL), TA_OK);
     ck_assert_int_ne(ta_catalog_place(context, nowhere, TA_PLACE_LAST, report, NULL), TA_OK);
@@ -448,8 +457,8 @@ START_TEST(calls_need_no_place_for_a_problem) {
     }
     ck_assert_int_ne(ta_configure(context, test_folder, &choices, report, NULL), TA_OK);
     ck_assert_int_ne(ta_build(context, test_folder, report, NULL), TA_OK);
-    ck_assert_int_ne(ta_deploy(context, test_folder, report, NULL), TA_OK);
-    ck_assert_int_ne(ta_verify(context, test_folder, NULL, 0, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_deploy(context, test_folder, false, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_verify(context, test_folder, NULL, report, NULL), TA_OK);
     ck_assert_int_ne(ta_run(context, test_folder, &run, report, NULL), TA_OK);
     ck_assert_int_ne(ta_show_files(context, test_folder, report, NULL), TA_OK);
     ck_assert_int_ne(ta_bench_add(context, "..", "dunlin", NULL, report, NULL), TA_OK);

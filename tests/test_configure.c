@@ -207,7 +207,7 @@ START_TEST(licences_hold_for_this_user_component_and_time) {
     write_text(file, good);
     expect_done(tanchor(test_folder, "catalog", "licence", "surge.jwt"));
     ran = tanchor(project, "configure", "--list");
-    expect_shown(ran, "licence     surge       until 20");
+    expect_row(ran, "surge", "20");
     expect_done(tanchor(project, "build"));
     expect_done(tanchor(project, "configure", "--without", "surge"));
     ck_assert_ptr_null(strstr(read_text(below(project, "setup.yaml")), "surge:"));
@@ -238,20 +238,20 @@ START_TEST(versions_are_resolved_and_conflicts_told) {
     expect_done(tanchor(project, "verify"));
     expect_done(tanchor(project, "configure", "--sdk", "strand@2.1", "--without", "button", "--optimise", "speed"));
     ran = tanchor(project, "configure", "--diff");
-    expect_shown(ran, "was         sdk-version: 2.0.0");
-    expect_shown(ran, "is          sdk-version: 2.1.0");
-    expect_shown(ran, "was         with: button: *");
+    expect_row(ran, "sdk", "strand 2.0.0", "strand 2.1.0");
+    expect_row(ran, "with", "button *");
+    expect_row(ran, "optimise", "for size", "for speed");
     expect_done(tanchor(project, "configure", "--back"));
     ran = tanchor(project, "configure", "--diff");
-    expect_shown(ran, "as it was verified");
+    expect_shown(ran, "the same as when all trials passed");
     ran = tanchor(project, "configure", "--show");
-    expect_shown(ran, "components: button: 2.0.0");
+    expect_row(ran, "components", "button 2.0.0");
     ran = tanchor(project, "configure", "--list");
-    expect_shown(ran, "strand  2.1.0   recommended");
-    expect_shown(ran, "strand  1.4.0   outside what the project needs");
+    expect_row(ran, "strand", "2.1.0", "yes", "recommended");
+    expect_row(ran, "strand", "1.4.0", "no", "the project needs");
     expect_shown(ran, "button (extra)");
-    expect_shown(ran, "compiler    gcc");
-    expect_shown(ran, "picolibc for rv32imac/ilp32");
+    expect_row(ran, "gcc", "12.", "riscv64-unknown-elf-gcc", "rv32imac");
+    expect_row(ran, "picolibc", "rv32imac/ilp32");
 }
 END_TEST
 
@@ -260,14 +260,14 @@ START_TEST(files_are_told_apart_by_whose_they_are) {
     expect_done(tanchor(project, "build"));
     struct ran ran = tanchor(project, "show", "--files");
     expect_done(ran);
-    expect_shown(ran, "author      src/main.c");
-    expect_shown(ran, "yours       settings.env");
-    expect_shown(ran, "generated   out/dunlin-gcc/generated/resources.S");
+    expect_row(ran, "src/main.c", "author");
+    expect_row(ran, "settings.env", "yours");
+    expect_row(ran, "out/dunlin-gcc/generated/resources.S", "generated");
     expect_shown(ran, "/sdk/strand-2.1.0/core/clock.c");
-    expect_shown(ran, "tide-table  ");
+    expect_row(ran, "tide_table.c", "tide-table");
     edit(below(project, "out/dunlin-gcc/generated/settings.h"), "ES-0417", "ES-9999");
     ran = tanchor(project, "show", "--files");
-    expect_shown(ran, "generated/settings.h, edited by hand");
+    expect_row(ran, "generated/settings.h", "generated", "edited by hand");
     ran = tanchor(project, "ready");
     expect_shown(ran, "problem  generated   out/dunlin-gcc/generated/settings.h was edited by hand");
     expect_done(tanchor(project, "build", "--edited", "restore"));
@@ -345,7 +345,7 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     expect_refusal(ran, 1, "the bench is empty");
     ran = tanchor(test_folder, "bench", "add", "jetty", "--profile", "dunlin", "--set", "memory.ram.size=128 KiB");
     expect_done(ran);
-    expect_shown(ran, "ram         128 KiB");
+    expect_row(ran, "ram", "0x10000000", "128 KiB");
     ran = tanchor(test_folder, "bench", "add", "jetty", "--profile", "dunlin");
     expect_refusal(ran, 1, "the bench has a target jetty already");
     ran = tanchor(test_folder, "bench", "add", "Jetty!", "--profile", "dunlin");
@@ -364,7 +364,7 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     ran = tanchor(test_folder, "bench", "switch", "jetty", "boot=loader", "usb cable=unplugged");
     expect_done(ran);
     ran = tanchor(test_folder, "bench", "list");
-    expect_shown(ran, "power on, boot loader, usb cable unplugged");
+    expect_shown(ran, "boot loader, usb cable unplugged");
     ran = tanchor(test_folder, "bench", "switch", "jetty", "boot=up");
     expect_refusal(ran, 1, "boot cannot stand at \"up\"; flash, loader");
     ran = tanchor(test_folder, "bench", "switch", "jetty", "mood=calm");
@@ -393,7 +393,7 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     ran = tanchor(project, "ready");
     expect_shown(ran, "there is no target \"jetty\" on the bench");
     ran = tanchor(test_folder, "bench", "polish");
-    expect_refusal(ran, 2, "tanchor bench list, add, show, switch or remove");
+    expect_refusal(ran, 2, "its actions are: list add show switch remove");
 }
 END_TEST
 
@@ -480,14 +480,14 @@ START_TEST(profiles_derive_from_others) {
                "0x30000000, size: 8 KiB}\nconnectors:\n  lamps: {count: 6}\n");
     expect_done(tanchor(test_folder, "catalog", "use", "kit"));
     struct ran ran = tanchor(test_folder, "catalog", "show", "dunlin-large");
-    expect_shown(ran, "dunlin-large 1.1.0: small board with a ring of eight lamps");
-    expect_shown(ran, "ram         256 KiB at 0x10000000");
-    expect_shown(ran, "fram        8 KiB");
-    expect_shown(ran, "flash       256 KiB");
+    expect_row(ran, "title", "small board with a ring of eight lamps");
+    expect_row(ran, "ram", "0x10000000", "256 KiB");
+    expect_row(ran, "fram", "8 KiB");
+    expect_row(ran, "flash", "256 KiB");
     ran = tanchor(test_folder, "bench", "add", "big", "--profile", "dunlin-large");
-    expect_shown(ran, "dunlin-large 1.1.0, like dunlin");
+    expect_row(ran, "like", "dunlin");
     ran = tanchor(test_folder, "catalog", "hull-number");
-    expect_shown(ran, "fits none: needs lamps 8, big has 6");
+    expect_row(ran, "hull-number", "needs lamps 8, big has 6");
     edit(test_path("kit/profiles/dunlin-large.yaml"), "fram: {kind: ram, base: 0x30000000, size: 8 KiB}",
          "fram: {kind: ram}");
     ran = tanchor(test_folder, "catalog", "show", "dunlin-large");
@@ -511,7 +511,7 @@ START_TEST(platforms_must_be_new_enough) {
     struct ran ran;
     write_text(test_path("kit/platforms/slack-water-2.0.0/slack.bin"), "0123456789");
     ran = tanchor(test_folder, "bench", "add", "pocket", "--profile", "handset");
-    expect_shown(ran, "platform    slack-water 2.0.0, image slack.bin of 10 B");
+    expect_row(ran, "platform", "slack-water 2.0.0, slack.bin, 10 B");
     expect_done(tanchor(project, "configure", "--target", "pocket"));
     edit(below(project, "anchor.yaml"), "  board:", "  platform: {slack-water: '>=2.1'}\n  board:");
     ran = tanchor(project, "ready");

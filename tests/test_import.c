@@ -609,7 +609,7 @@ START_TEST(damaged_packages_are_not_installed) {
     struct ran ran = tanchor(test_folder, "catalog", "add", "none.tar.gz");
     expect_refusal(ran, 1, "none.tar.gz is no file");
     ran = tanchor(test_folder, "catalog", "add");
-    expect_refusal(ran, 2, "tanchor catalog add FILE or NAME");
+    expect_refusal(ran, 2, "tanchor catalog add FILE|NAME");
     ran = tanchor(test_folder, "catalog", "pack", "submarine");
     expect_refusal(ran, 1, "the catalog has no \"submarine\"");
 }

@@ -18,7 +18,7 @@ static void make_record(void) {
     project = tide_lamp_built();
     ck_assert_int_eq(ta_context_new(&context, &why), TA_OK);
     recorded = ta_report_new();
-    ck_assert_msg(!ta_verify(context, project, NULL, 0, recorded, &why), "%s", why.what);
+    ck_assert_msg(!ta_verify(context, project, NULL, recorded, &why), "%s", why.what);
     record = (struct record){.report = recorded};
 }
 
@@ -403,9 +403,9 @@ START_TEST(deploy_and_verify_go_through_a_port_of_the_user_s_own) {
     make_record();
     listen_own();
     struct ta_report *report = ta_report_new();
-    ck_assert_msg(!ta_deploy(context, project, report, &why), "%s", why.what);
+    ck_assert_msg(!ta_deploy(context, project, false, report, &why), "%s", why.what);
     ck_assert_str_eq(own.name, "dunlin");
-    ck_assert_msg(!ta_verify(context, project, NULL, 0, report, &why), "%s", why.what);
+    ck_assert_msg(!ta_verify(context, project, NULL, report, &why), "%s", why.what);
     ck_assert_uint_eq(ta_report_recordings(report), ta_report_recordings(recorded));
     for (size_t i = 0; i < ta_report_recordings(report); ++i) {
         const struct ta_recording *played = ta_report_recording(report, i), *first = ta_report_recording(recorded, i);
@@ -424,7 +424,7 @@ START_TEST(deploy_and_verify_go_through_a_port_of_the_user_s_own) {
     edit(test_path("tide-lamp/trials/lamps.trial"), "lamps show 11111111\n", "lamps show 10101010\n");
     listen_own();
     report = ta_report_new();
-    ck_assert_int_eq(ta_verify(context, project, NULL, 0, report, &why), TA_E_NO);
+    ck_assert_int_eq(ta_verify(context, project, NULL, report, &why), TA_E_NO);
     const struct ta_recording *failed = ta_report_recording(report, 3);
     ck_assert(!failed->passed && failed->failed && failed->failed->outcome == TA_OUTCOME_FAILED);
     ck_assert_ptr_nonnull(strstr(failed->failed->source, "lamps show 10101010"));
@@ -457,14 +457,14 @@ START_TEST(a_port_in_trouble_ends_in_one_line) {
         own.lacks = troubles[i].lacks;
         struct ta_report *report = ta_report_new();
         why = (struct ta_problem){0};
-        enum ta_status status = ta_verify(context, project, NULL, 0, report, &why);
+        enum ta_status status = ta_verify(context, project, NULL, report, &why);
         ck_assert_msg(status == troubles[i].status && strstr(why.what, troubles[i].what), "%zu: %d %s", i, status,
                       why.what);
         ck_assert_uint_eq(own.opened, own.closed);
         record.next = 0;
         own.breaks = own.refuses = own.old = false;
         own.lacks = 0;
-        ck_assert_msg(!ta_verify(context, project, NULL, 0, report, NULL), "%zu: not the same again", i);
+        ck_assert_msg(!ta_verify(context, project, NULL, report, NULL), "%zu: not the same again", i);
         ta_report_free(report);
     }
 }

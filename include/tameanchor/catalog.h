@@ -17,6 +17,7 @@ struct ta_catalog_query {
     const char *kind;
     const char *board;     /* examples that fit this profile */
     const char *component; /* what needs or holds this component */
+    bool here_only;        /* asks no depot */
 };
 
 /* Lists what there is; for each example, the targets that it fits, or why it fits none. Fact: found. TA_E_NO when there is

@@ -69,11 +69,15 @@ enum ta_status ta_build_edited(struct ta_context *context, const char *folder, e
 enum ta_status ta_show_files(struct ta_context *context, const char *folder, struct ta_report *report,
                              struct ta_problem *why);
 
-/* Facts: identity, programmed (1 when the target had to be programmed). */
-enum ta_status ta_deploy(struct ta_context *context, const char *folder, struct ta_report *report,
+/* Deploy, run and verify first bring up to date what they stand on: they generate, compile, link and program where that is
+   needed, say so in a finding each, and answer as ta_build does when the image cannot be built. Facts of all three: identity,
+   compiled, programmed (1 when the target had to be programmed). */
+
+/* Puts the image on the target and reads back what is there. AS_IS: the image as it was built last. */
+enum ta_status ta_deploy(struct ta_context *context, const char *folder, bool as_is, struct ta_report *report,
                          struct ta_problem *why);
 
-/* What to run and for how long. IMAGE null: the project's own, deployed where needed. A bare IMAGE needs TARGET (on the
+/* What to run and for how long. IMAGE null: the project's own; AS_IS: what the target holds. A bare IMAGE needs TARGET (on the
    bench) or PROFILE (a name or a file; the target is thrown away afterwards). */
 struct ta_run {
     size_t size_bytes;
@@ -87,16 +91,32 @@ struct ta_run {
     void (*console)(void *with, const uint8_t *bytes, size_t length);
     int (*input)(void *with, uint8_t *bytes, size_t size);
     void *with;
+    bool as_is;
+    /* Told when the program is about to begin, with what was found until then. Asked now and then; true ends the run with
+       TA_OK. Either may be null. */
+    void (*begins)(void *with, const struct ta_report *report);
+    bool (*enough)(void *with);
 };
 
 /* Facts: stop (the reason), exit_code, time_ns. TA_E_NO when the program ran wild. */
 enum ta_status ta_run(struct ta_context *context, const char *folder, const struct ta_run *run,
                       struct ta_report *report, struct ta_problem *why);
 
-/* Runs the project's trials: those whose names contain one of the COUNT texts of ONLY, or all. Facts: identity, passed,
-   failed, trace (a digest over all trials' traces). */
-enum ta_status ta_verify(struct ta_context *context, const char *folder, const char *const *only, size_t count,
+/* Which trials to run: those whose names contain one of the ONLY_COUNT texts of ONLY, or all; AS_IS: with what the target holds. */
+struct ta_verify {
+    size_t size_bytes;
+    const char *const *only;
+    size_t only_count;
+    bool as_is;
+};
+
+/* Runs the project's trials. WHICH may be null: all. Facts: passed, failed, trace (a digest over all trials' traces). */
+enum ta_status ta_verify(struct ta_context *context, const char *folder, const struct ta_verify *which,
                          struct ta_report *report, struct ta_problem *why);
+
+/* The trials that there are: table trials. */
+enum ta_status ta_trials_list(struct ta_context *context, const char *folder, struct ta_report *report,
+                              struct ta_problem *why);
 
 /* Where a project stands in the chain, and the next step. */
 enum ta_status ta_standing(struct ta_context *context, const char *folder, struct ta_report *report,

@@ -1,4 +1,5 @@
-/* What a step found: findings for people, facts for programs, recordings of trials, and what to do next. */
+/* What a step found: findings of what was checked, tables of what is listed, facts for programs, recordings of trials, and what
+   to do next. */
 #ifndef TAMEANCHOR_REPORT_H
 #define TAMEANCHOR_REPORT_H
 
@@ -34,6 +35,30 @@ struct ta_fact {
     int64_t number;
 };
 
+/* A table of what is listed, with a cell for each of its columns in each row. A column's NAME is made of small letters and '_'.
+   A TA_COLUMN_TEXT cell has TEXT, which may hold advice (advice.h); the others have NUMBER. A cell that has nothing to say is
+   a null TEXT, or a NUMBER below 0. A RECORD has one row: all about one thing. */
+enum ta_column_kind { TA_COLUMN_TEXT, TA_COLUMN_NUMBER, TA_COLUMN_BYTES, TA_COLUMN_HERTZ, TA_COLUMN_YES_NO };
+
+struct ta_column {
+    const char *name;
+    enum ta_column_kind kind;
+};
+
+struct ta_cell {
+    const char *text;
+    int64_t number;
+};
+
+struct ta_table {
+    const char *name;
+    bool is_record;
+    const struct ta_column *columns;
+    size_t column_count;
+    const struct ta_cell *cells; /* row by row */
+    size_t row_count;
+};
+
 /* A report is filled by one step after the other. What it gives is its own, until it is filled again or freed. */
 struct ta_report;
 
@@ -49,6 +74,8 @@ double ta_report_seconds(const struct ta_report *report);
 /* How many there are, and the INDEX-th of them; null past the end. */
 size_t ta_report_findings(const struct ta_report *report);
 const struct ta_finding *ta_report_finding(const struct ta_report *report, size_t index);
+size_t ta_report_tables(const struct ta_report *report);
+const struct ta_table *ta_report_table(const struct ta_report *report, size_t index);
 size_t ta_report_facts(const struct ta_report *report);
 const struct ta_fact *ta_report_fact_at(const struct ta_report *report, size_t index);
 size_t ta_report_recordings(const struct ta_report *report);

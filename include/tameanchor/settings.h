@@ -13,6 +13,10 @@ extern "C" {
 enum ta_status ta_settings_check(struct ta_context *context, const char *folder, struct ta_report *report,
                                  struct ta_problem *why);
 
+/* The settings that there are: table settings. Values are not told. */
+enum ta_status ta_settings_list(struct ta_context *context, const char *folder, struct ta_report *report,
+                                struct ta_problem *why);
+
 /* Writes PAIRS, "NAME=VALUE" texts that end with null. A name that the project does not ask for and a value that does not do
    are refused, and nothing is written. */
 enum ta_status ta_settings_set(struct ta_context *context, const char *folder, const char *const *pairs,

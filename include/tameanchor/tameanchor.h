@@ -11,5 +11,6 @@
 #include "tameanchor/settings.h"
 #include "tameanchor/trial.h"
 #include "tameanchor/version.h"
+#include "tameanchor/watch.h"
 
 #endif

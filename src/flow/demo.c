@@ -35,7 +35,7 @@ static enum ta_status step_build(struct demo *demo, struct ta_report *report, st
 }
 
 static enum ta_status step_deploy(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
-    return ta_deploy(demo->context, demo->project, report, why);
+    return ta_deploy(demo->context, demo->project, false, report, why);
 }
 
 static enum ta_status step_run(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
@@ -49,7 +49,7 @@ static enum ta_status step_run(struct demo *demo, struct ta_report *report, stru
 }
 
 static enum ta_status step_verify(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
-    return ta_verify(demo->context, demo->project, NULL, 0, report, why);
+    return ta_verify(demo->context, demo->project, NULL, report, why);
 }
 
 static const struct {

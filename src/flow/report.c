@@ -2,11 +2,17 @@
 
 #include <string.h>
 
+/* A table that is being filled. */
+struct filling {
+    struct ta_table table;
+    GArray *columns, *cells;
+};
+
 struct ta_report {
     const char *title, *next;
     double seconds;
     GStringChunk *texts;
-    GArray *findings, *facts;
+    GArray *findings, *facts, *tables;
     GPtrArray *recordings;
 };
 
@@ -24,11 +30,18 @@ static void free_recording(gpointer recording) {
     ta_recording_free(recording);
 }
 
+static void clear_filling(gpointer filling) {
+    g_array_free(((struct filling *)filling)->columns, TRUE);
+    g_array_free(((struct filling *)filling)->cells, TRUE);
+}
+
 struct ta_report *ta_report_new(void) {
     struct ta_report *report = g_new0(struct ta_report, 1);
     report->texts = g_string_chunk_new(1024);
     report->findings = g_array_new(FALSE, TRUE, sizeof(struct ta_finding));
     report->facts = g_array_new(FALSE, TRUE, sizeof(struct ta_fact));
+    report->tables = g_array_new(FALSE, TRUE, sizeof(struct filling));
+    g_array_set_clear_func(report->tables, clear_filling);
     report->recordings = g_ptr_array_new_with_free_func(free_recording);
     return report;
 }
@@ -39,6 +52,7 @@ void ta_report_free(struct ta_report *report) {
     g_string_chunk_free(report->texts);
     g_array_free(report->findings, TRUE);
     g_array_free(report->facts, TRUE);
+    g_array_free(report->tables, TRUE);
     g_ptr_array_free(report->recordings, TRUE);
     g_free(report);
 }
@@ -63,6 +77,18 @@ size_t ta_report_findings(const struct ta_report *report) {
 
 const struct ta_finding *ta_report_finding(const struct ta_report *report, size_t index) {
     return index < report->findings->len ? &g_array_index(report->findings, struct ta_finding, index) : NULL;
+}
+
+static const struct filling *filling_at(const struct ta_report *report, size_t index) {
+    return &g_array_index(report->tables, struct filling, index);
+}
+
+size_t ta_report_tables(const struct ta_report *report) {
+    return report->tables->len;
+}
+
+const struct ta_table *ta_report_table(const struct ta_report *report, size_t index) {
+    return index < report->tables->len ? &filling_at(report, index)->table : NULL;
 }
 
 size_t ta_report_facts(const struct ta_report *report) {
@@ -145,6 +171,52 @@ void report_text(struct ta_report *report, const char *name, const char *text) {
 void report_number(struct ta_report *report, const char *name, int64_t number) {
     const struct ta_fact fact = {keep(report, name), NULL, number};
     g_array_append_val(report->facts, fact);
+}
+
+static void begin_table(struct ta_report *report, const char *name, const struct ta_column *columns, bool is_record) {
+    struct filling filling = {.table = {.name = name, .is_record = is_record},
+                              .columns = g_array_new(FALSE, TRUE, sizeof(struct ta_column)),
+                              .cells = g_array_new(FALSE, TRUE, sizeof(struct ta_cell))};
+    for (; columns->name; ++columns)
+        g_array_append_val(filling.columns, *columns);
+    filling.table.columns = (const struct ta_column *)(const void *)filling.columns->data;
+    filling.table.column_count = filling.columns->len;
+    g_array_append_val(report->tables, filling);
+}
+
+void report_table(struct ta_report *report, const char *name, const struct ta_column *columns) {
+    begin_table(report, name, columns, false);
+}
+
+void report_row(struct ta_report *report, const struct ta_cell *cells) {
+    struct filling *filling = &g_array_index(report->tables, struct filling, report->tables->len - 1);
+    for (size_t i = 0; i < filling->table.column_count; ++i) {
+        const struct ta_cell cell = {keep(report, cells[i].text && *cells[i].text ? cells[i].text : NULL),
+                                     cells[i].number};
+        g_array_append_val(filling->cells, cell);
+    }
+    filling->table.cells = (const struct ta_cell *)(const void *)filling->cells->data;
+    ++filling->table.row_count;
+}
+
+void report_record(struct ta_report *report, const char *name, const struct ta_column *columns,
+                   const struct ta_cell *cells) {
+    begin_table(report, name, columns, true);
+    report_row(report, cells);
+}
+
+void report_join(struct ta_report *to, const struct ta_report *from) {
+    to->title = keep(to, from->title);
+    to->next = keep(to, from->next);
+    for (guint i = 0; i < from->findings->len; ++i) {
+        const struct ta_finding *finding = ta_report_finding(from, i);
+        report_add(to, finding->level, finding->subject, finding->fix, "%s", finding->message);
+    }
+    for (guint i = 0; i < from->facts->len; ++i) {
+        const struct ta_fact *fact = ta_report_fact_at(from, i);
+        const struct ta_fact own = {keep(to, fact->name), keep(to, fact->text), fact->number};
+        g_array_append_val(to->facts, own);
+    }
 }
 
 void report_recording(struct ta_report *report, struct ta_recording *recording) {

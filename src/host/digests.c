@@ -18,7 +18,7 @@ enum { STAMP_BYTES = 96 };
 struct digests *digests_open(const char *file) {
     struct digests *digests = g_new0(struct digests, 1);
     digests->file = g_strdup(file);
-    digests->known = json_load_file(file, 0, NULL);
+    digests->known = file ? json_load_file(file, 0, NULL) : NULL;
     if (!json_is_object(digests->known)) {
         json_decref(digests->known);
         digests->known = json_object();
@@ -50,7 +50,7 @@ const char *digests_of(struct digests *digests, const char *path) {
 }
 
 void digests_close(struct digests *digests) {
-    char *text = digests->learned ? json_dumps(digests->known, JSON_COMPACT) : NULL;
+    char *text = digests->learned && digests->file ? json_dumps(digests->known, JSON_COMPACT) : NULL;
     if (text)
         file_write(digests->file, text, strlen(text), NULL); /* only a help: what is lost is read again */
     free(text);

@@ -7,7 +7,7 @@
 
 struct digests;
 
-/* Opens what FILE remembers; a missing or damaged one remembers nothing. */
+/* Opens what FILE remembers; a missing or damaged one remembers nothing, and so does null, which is not written either. */
 struct digests *digests_open(const char *file);
 
 /* The digest of the file at PATH: the first 64 characters of a text borrowed until close. Null when it cannot be read.

@@ -319,3 +319,9 @@ enum ta_status file_sha256(const char *path, char text[SHA256_TEXT_BYTES], struc
     close(file);
     return status;
 }
+
+bool file_saved_since(const char *path, const struct timespec *start) {
+    struct stat about;
+    return stat(path, &about) || about.st_ctim.tv_sec > start->tv_sec ||
+           (about.st_ctim.tv_sec == start->tv_sec && about.st_ctim.tv_nsec >= start->tv_nsec);
+}

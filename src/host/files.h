@@ -7,6 +7,7 @@
 #include <stdbool.h>
 #include <stddef.h>
 #include <stdint.h>
+#include <time.h>
 
 /* Opens the plain file at PATH for reading; TA_E_INPUT for what is none: no pipe or device is ever waited for or read. *FILE is
    the caller's to close, and -1 after a problem. */
@@ -72,5 +73,9 @@ char **files_names(const char *folder, const char *pattern);
 enum { SHA256_TEXT_BYTES = 65 };
 void bytes_sha256(const void *bytes, size_t length, char text[SHA256_TEXT_BYTES]);
 enum ta_status file_sha256(const char *path, char text[SHA256_TEXT_BYTES], struct ta_problem *why);
+
+/* Whether the file was saved at START or later, by the clock that file systems stamp with (CLOCK_REALTIME_COARSE); one that is not
+   there was. */
+bool file_saved_since(const char *path, const struct timespec *start);
 
 #endif

@@ -61,4 +61,7 @@ enum ta_status board_open(const struct ta_context *context, const char *name, co
 enum ta_status board_can_be_made(const struct ta_context *context, const struct ta_profile *profile,
                                  struct ta_problem *why);
 
+/* Adds tables of PROFILE's harts, memories and connectors. */
+void board_describe(struct arena *arena, const struct ta_profile *profile, struct ta_report *report);
+
 #endif

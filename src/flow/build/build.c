@@ -10,7 +10,7 @@
 
 /* A component that takes a licence is not compiled without one. */
 static enum ta_status check_licences(struct builder *builder) {
-    struct workspace *workspace = &builder->workspace;
+    struct workspace *workspace = builder->workspace;
     const struct pins *chosen = &workspace->setup.components;
     enum ta_status status = TA_OK;
     for (size_t i = 0; !status && i < chosen->count; ++i) {
@@ -25,14 +25,14 @@ static enum ta_status check_licences(struct builder *builder) {
 
 /* For editors: the JSON compilation database. */
 static enum ta_status write_commands(struct builder *builder) {
-    const char *path = workspace_path(&builder->workspace, builder->plan.out.commands);
+    const char *path = workspace_path(builder->workspace, builder->plan.out.commands);
     json_t *all = json_array();
     for (size_t i = 0; i < builder->plan.count; ++i) {
         const struct compile_step *step = &builder->plan.steps[i];
         json_t *arguments = json_array();
         for (size_t k = 0; k < step->arguments.count; ++k)
             json_array_append_new(arguments, json_string(step->arguments.items[k]));
-        json_array_append_new(all, json_pack("{s:s, s:s, s:s, s:o}", "directory", builder->workspace.folder, "file",
+        json_array_append_new(all, json_pack("{s:s, s:s, s:s, s:o}", "directory", builder->workspace->folder, "file",
                                              step->source, "output", step->object, "arguments", arguments));
     }
     char *text = json_dumps(all, JSON_INDENT(2));
@@ -70,14 +70,14 @@ static enum ta_status compile(struct builder *builder, bool *again) {
             status = ta_problem_set(builder->why, TA_E_INPUT, "copy it into the project",
                                     "%s reads %s, which lies outside the project and the SDK", steps[i]->name, outside);
         if (outside)
-            g_unlink(workspace_path(&builder->workspace, steps[i]->object));
+            g_unlink(workspace_path(builder->workspace, steps[i]->object));
         good = good && !outside;
         bool saved = good && build_state_saved_since(builder->state, steps[i], &start);
         g_autofree char *inputs = good && !saved ? build_state_step_inputs(builder->state, steps[i]) : NULL;
         *again = *again || saved;
         if (commands[i].ran || commands[i].exit_code)
             build_state_made(builder->state, steps[i]->object, inputs);
-        builder->compiled += good && !saved;
+        builder->built->compiled += good && !saved;
         if (!good && commands[i].exit_code && !builder->failed)
             builder->failed = steps[i]->name;
     }
@@ -87,7 +87,7 @@ static enum ta_status compile(struct builder *builder, bool *again) {
 
 /* What the flash will hold, as raw bytes from the reset address on. */
 static enum ta_status write_binary(struct builder *builder, const struct ta_image *image) {
-    const struct ta_profile *profile = &builder->workspace.profile;
+    const struct ta_profile *profile = &builder->workspace->profile;
     const struct ta_memory *flash = ta_profile_memory_at(profile, profile->reset_address, 4);
     g_autoptr(GByteArray) bytes = g_byte_array_new();
     for (size_t i = 0; i < image->segment_count; ++i) {
@@ -102,13 +102,13 @@ static enum ta_status write_binary(struct builder *builder, const struct ta_imag
         }
         memcpy(bytes->data + at, segment->bytes, segment->size_bytes);
     }
-    const char *path = workspace_path(&builder->workspace, builder->plan.out.binary);
+    const char *path = workspace_path(builder->workspace, builder->plan.out.binary);
     return file_write_changed(path, bytes->data, bytes->len, builder->why);
 }
 
 static void report_memory(struct builder *builder, const struct ta_image *image) {
-    for (size_t i = 0; i < builder->workspace.profile.memory_count; ++i) {
-        const struct ta_memory *memory = &builder->workspace.profile.memories[i];
+    for (size_t i = 0; i < builder->workspace->profile.memory_count; ++i) {
+        const struct ta_memory *memory = &builder->workspace->profile.memories[i];
         char used[UNIT_TEXT_BYTES], size[UNIT_TEXT_BYTES];
         uint64_t bytes = ta_image_usage(image, memory);
         uint64_t permille = (bytes * 1000 + memory->size_bytes / 2) / memory->size_bytes;
@@ -131,19 +131,19 @@ static void report_compiled(struct builder *builder) {
     if (builder->failed)
         report_add(report, TA_LEVEL_PROBLEM, "compile", "see what the compiler said above", "%s: %u error%s%s",
                    builder->failed, builder->errors, builder->errors == 1 ? "" : "s", messages);
-    else if (builder->compiled)
-        report_add(report, level, "compile", NULL, "%u of %zu files%s", builder->compiled, builder->plan.count,
+    else if (builder->built->compiled)
+        report_add(report, level, "compile", NULL, "%u of %zu files%s", builder->built->compiled, builder->plan.count,
                    messages);
     else
         report_add(report, TA_LEVEL_OK, "compile", NULL, "nothing changed, %zu files are up to date",
                    builder->plan.count);
-    report_number(report, "compiled", builder->compiled);
+    report_number(report, "compiled", builder->built->compiled);
 }
 
 static enum ta_status report_image(struct builder *builder) {
     struct ta_image image;
     char identity[TA_IDENTITY_TEXT];
-    enum ta_status status = workspace_image(&builder->workspace, &image, builder->why);
+    enum ta_status status = workspace_image(builder->workspace, &image, builder->why);
     if (!status)
         status = write_binary(builder, &image);
     if (status)
@@ -151,7 +151,7 @@ static enum ta_status report_image(struct builder *builder) {
     report_memory(builder, &image);
     ta_identity_text(&builder->identity, identity, sizeof identity);
     report_add(builder->report, TA_LEVEL_OK, "image", NULL, "%s, identity %.8s", builder->plan.out.elf, identity);
-    report_text(builder->report, "elf", workspace_path(&builder->workspace, builder->plan.out.elf));
+    report_text(builder->report, "elf", workspace_path(builder->workspace, builder->plan.out.elf));
     report_text(builder->report, "identity", identity);
     report_next(builder->report, "{deploy}");
     return TA_OK;
@@ -200,6 +200,46 @@ const char *build_first_change(struct workspace *workspace) {
     return changed;
 }
 
+void build_inputs(struct workspace *workspace, GPtrArray *paths) {
+    struct toolchain toolchain;
+    struct plan plan;
+    struct ta_problem unheard;
+    if (workspace_toolchain(workspace, &toolchain, &unheard) || workspace_plan(workspace, &toolchain, &plan, &unheard))
+        return;
+    struct build_state *state = build_state_open(workspace, &toolchain, &plan);
+    g_autofree char *outputs = g_strconcat(workspace_path(workspace, plan.out.folder), "/", NULL);
+    for (size_t i = 0; i < plan.count; ++i) {
+        g_autoptr(GPtrArray) files = build_state_files(state, &plan.steps[i]);
+        if (!files) /* not compiled yet */
+            g_ptr_array_add(paths, g_canonicalize_filename(plan.steps[i].source, workspace->folder));
+        for (guint k = 0; files && k < files->len; ++k)
+            if (!g_str_has_prefix(files->pdata[k], outputs))
+                g_ptr_array_add(paths, g_strdup(files->pdata[k]));
+    }
+    build_state_close(state, &unheard);
+}
+
+enum ta_status build_image(struct workspace *workspace, enum ta_edits edits, struct built *built,
+                           struct ta_report *report, struct ta_problem *why) {
+    struct builder builder = {.workspace = workspace, .built = built, .report = report, .why = why, .edits = edits};
+    const struct setup *setup = &workspace->setup;
+    *built = (struct built){0};
+    enum ta_status status = workspace_toolchain(workspace, &builder.toolchain, why);
+    if (!status)
+        status = workspace_plan(workspace, &builder.toolchain, &builder.plan, why);
+    if (status)
+        return status;
+    report_title(report, "%s on %s, %s %s", workspace->project.project, setup->target, compiler_words[setup->compiler],
+                 setup->compiler_version);
+    builder.state = build_state_open(workspace, &builder.toolchain, &builder.plan);
+    status = build_all(&builder);
+    builder_unconfine(&builder);
+    report_number(report, "errors", builder.errors);
+    report_number(report, "warnings", builder.warnings);
+    enum ta_status closed = build_state_close(builder.state, status ? NULL : why);
+    return status ? status : closed;
+}
+
 enum ta_status ta_build(struct ta_context *context, const char *folder, struct ta_report *report,
                         struct ta_problem *why) {
     return ta_build_edited(context, folder, TA_EDITS_REFUSED, report, why);
@@ -208,27 +248,13 @@ enum ta_status ta_build(struct ta_context *context, const char *folder, struct t
 enum ta_status ta_build_edited(struct ta_context *context, const char *folder, enum ta_edits edits,
                                struct ta_report *report, struct ta_problem *why) {
     struct step step = step_begin(context, report);
-    struct builder builder = {.report = report, .why = why, .edits = edits};
-    struct workspace *workspace = &builder.workspace;
-    enum ta_status status = workspace_open(context, folder, "build", workspace, why);
+    struct workspace workspace;
+    struct built built;
+    enum ta_status status = workspace_open(context, folder, "build", &workspace, why);
     if (!status)
-        status = workspace_load(workspace, why);
+        status = workspace_load(&workspace, why);
     if (!status)
-        status = workspace_toolchain(workspace, &builder.toolchain, why);
-    if (!status)
-        status = workspace_plan(workspace, &builder.toolchain, &builder.plan, why);
-    if (!status) {
-        const struct setup *setup = &workspace->setup;
-        report_title(report, "%s on %s, %s %s", workspace->project.project, setup->target,
-                     compiler_words[setup->compiler], setup->compiler_version);
-        builder.state = build_state_open(workspace, &builder.toolchain, &builder.plan);
-        status = build_all(&builder);
-        builder_unconfine(&builder);
-        report_number(report, "errors", builder.errors);
-        report_number(report, "warnings", builder.warnings);
-        enum ta_status closed = build_state_close(builder.state, status ? NULL : why);
-        status = status ? status : closed;
-    }
-    workspace_leave(workspace);
+        status = build_image(&workspace, edits, &built, report, why);
+    workspace_leave(&workspace);
     return step_end(&step, status);
 }

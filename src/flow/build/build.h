@@ -30,6 +30,9 @@ char *build_state_inputs(struct build_state *state, const struct texts *argument
    may be another text than the one that is there now. */
 bool build_state_saved_since(struct build_state *state, const struct compile_step *step, const struct timespec *start);
 
+/* The files that went into STEP, its source first, as absolute paths; null when that is not known. */
+GPtrArray *build_state_files(struct build_state *state, const struct compile_step *step);
+
 /* A file that went into STEP and lies where CONFINEMENT does not allow to read; null when there is none. Freed with g_free. */
 char *build_state_read_outside(struct build_state *state, const struct compile_step *step,
                                const struct confinement *confinement);
@@ -38,16 +41,30 @@ char *build_state_read_outside(struct build_state *state, const struct compile_s
 bool build_state_is_current(struct build_state *state, const char *output, const char *inputs);
 void build_state_made(struct build_state *state, const char *output, const char *inputs);
 
+/* Builds. */
+
+/* What was done; nothing when all was up to date. */
+struct built {
+    unsigned generated, compiled;
+    bool linked;
+};
+
+/* Makes the image of WORKSPACE, which is loaded and this process's own, and fills REPORT as ta_build does. TA_E_NO when it cannot
+   be made: REPORT says why. */
+enum ta_status build_image(struct workspace *workspace, enum ta_edits edits, struct built *built,
+                           struct ta_report *report, struct ta_problem *why);
+
 /* A build that is under way: what its parts share. */
 
 struct builder {
-    struct workspace workspace;
+    struct workspace *workspace;
+    struct built *built;
     struct toolchain toolchain;
     struct plan plan;
     struct build_state *state;
     struct ta_report *report;
     struct ta_problem *why;
-    unsigned compiled, finished, wanted, errors, warnings;
+    unsigned written, finished, wanted, errors, warnings;
     const char *failed; /* the first source that did not compile */
     struct ta_identity identity;
     enum ta_edits edits;
@@ -83,5 +100,9 @@ enum ta_status builder_link(struct builder *builder);
 
 /* The name of the first source that changed since the last build, or null. The workspace must be loaded. */
 const char *build_first_change(struct workspace *workspace);
+
+/* Adds the absolute paths of all that the last build read of the project, the SDK and what else the user can change; not what it
+   generated. The workspace must be loaded. */
+void build_inputs(struct workspace *workspace, GPtrArray *paths);
 
 #endif

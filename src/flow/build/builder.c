@@ -12,7 +12,7 @@ static unsigned count_messages(const char *text, const char *kind) {
 
 void builder_heard(const struct command *command, void *with) {
     struct builder *builder = with;
-    const struct ta_context *context = builder->workspace.context;
+    const struct ta_context *context = builder->workspace->context;
     builder->errors += count_messages(command->errors, "error: ") + count_messages(command->errors, "Error: ");
     builder->warnings += count_messages(command->errors, "warning: ");
     if (*command->errors && context->call.compiler_output)
@@ -44,7 +44,7 @@ static const char *const *place_list(struct arena *arena, GPtrArray *places) {
 }
 
 enum ta_status builder_confine(struct builder *builder) {
-    struct workspace *workspace = &builder->workspace;
+    struct workspace *workspace = builder->workspace;
     struct arena *arena = workspace->context->arena;
     const struct toolchain *toolchain = &builder->toolchain;
     const char *folder = workspace_path(workspace, workspace->layout.folder);
@@ -72,16 +72,16 @@ void builder_unconfine(struct builder *builder) {
 }
 
 struct command builder_command(struct builder *builder, const struct texts *arguments) {
-    const char **vector = arena_alloc(builder->workspace.context->arena, (arguments->count + 1) * sizeof *vector);
+    const char **vector = arena_alloc(builder->workspace->context->arena, (arguments->count + 1) * sizeof *vector);
     memcpy(vector, arguments->items, arguments->count * sizeof *vector);
     return (struct command){.arguments = vector,
-                            .folder = builder->workspace.folder,
+                            .folder = builder->workspace->folder,
                             .temporary = builder->temporary,
                             .confined = &builder->confinement};
 }
 
 enum ta_status builder_run(struct builder *builder, struct command *commands, size_t count) {
-    struct ta_context *context = builder->workspace.context;
+    struct ta_context *context = builder->workspace->context;
     unsigned jobs = g_get_num_processors() > 2 ? g_get_num_processors() : 2;
     return commands_run(commands, count, jobs, true, context_cancelled, context, builder_heard, builder, builder->why);
 }

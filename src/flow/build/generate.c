@@ -4,12 +4,16 @@
 #include "flow/build/build.h"
 
 enum ta_status builder_write(struct builder *builder, const char *path, const char *inputs, struct text *body) {
-    return generated_write(&builder->workspace, path, inputs, body, builder->edits, builder->report, builder->why);
+    bool written;
+    enum ta_status status = generated_write(builder->workspace, path, inputs, body, builder->edits, &written,
+                                            builder->report, builder->why);
+    builder->written += written;
+    return status;
 }
 
 /* All that a secret goes into lies in one folder, which is closed before it is written. */
 static enum ta_status make_folders(struct builder *builder) {
-    struct workspace *workspace = &builder->workspace;
+    struct workspace *workspace = builder->workspace;
     const char *folder = workspace_path(workspace, builder->plan.out.folder);
     enum ta_status status =
         settings_are_secret(&workspace->project) ? folder_make_private(folder, builder->why) : TA_OK;
@@ -24,7 +28,7 @@ static enum ta_status make_folders(struct builder *builder) {
 
 /* The assets that patterns of the manifest match, in the image. */
 static enum ta_status write_resources(struct builder *builder, const char *inputs) {
-    struct workspace *workspace = &builder->workspace;
+    struct workspace *workspace = builder->workspace;
     struct text header = {0}, source = {0};
     struct texts assets;
     enum ta_status status = workspace_files(workspace, "assets", &workspace->project.assets, &assets, builder->why);
@@ -46,7 +50,7 @@ static enum ta_status write_resources(struct builder *builder, const char *input
 }
 
 enum ta_status builder_generate(struct builder *builder) {
-    struct workspace *workspace = &builder->workspace;
+    struct workspace *workspace = builder->workspace;
     const struct board_options *options = &workspace->setup.options;
     struct text script = {0}, header = {0}, settings = {0};
     g_autofree char *inputs = g_strdup_printf(
@@ -70,5 +74,8 @@ enum ta_status builder_generate(struct builder *builder) {
         else
             status = builder_write(builder, builder->plan.out.settings, inputs, &settings);
     }
-    return status ? status : write_resources(builder, inputs);
+    if (!status)
+        status = write_resources(builder, inputs);
+    builder->built->generated = builder->written;
+    return status;
 }

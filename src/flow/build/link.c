@@ -12,10 +12,10 @@
 static enum ta_status identify(struct builder *builder) {
     const struct plan *plan = &builder->plan;
     g_autoptr(GChecksum) sum = g_checksum_new(G_CHECKSUM_SHA256);
-    g_autofree char *about =
-        g_strdup_printf("%s %s\n%s %s\n%s %s\n", builder->workspace.project.project, builder->workspace.project.version,
-                        builder->workspace.sdk.sdk, builder->workspace.sdk.version, builder->workspace.profile.name,
-                        builder->workspace.profile.version);
+    g_autofree char *about = g_strdup_printf("%s %s\n%s %s\n%s %s\n", builder->workspace->project.project,
+                                             builder->workspace->project.version, builder->workspace->sdk.sdk,
+                                             builder->workspace->sdk.version, builder->workspace->profile.name,
+                                             builder->workspace->profile.version);
     gsize length = TA_IDENTITY_BYTES;
     g_checksum_update(sum, (const guchar *)about, -1);
     for (size_t i = 0; i < plan->count; ++i) {
@@ -39,7 +39,7 @@ static enum ta_status identify(struct builder *builder) {
 static enum ta_status write_passing(struct builder *builder, const char *path, struct text *text) {
     text_or_end(text);
     enum ta_status status =
-        file_write_changed(workspace_path(&builder->workspace, path), text->bytes, text->length, builder->why);
+        file_write_changed(workspace_path(builder->workspace, path), text->bytes, text->length, builder->why);
     text_free(text);
     return status;
 }
@@ -68,14 +68,14 @@ static enum ta_status link_wide(struct builder *builder, struct ta_image *image)
     g_autofree char *wide_script = g_strconcat(plan->out.script, ".wide", NULL);
     g_autofree char *wide_elf = g_strconcat(plan->out.elf, ".wide", NULL);
     struct texts arguments = plan->link_arguments;
-    arguments.items = arena_alloc(builder->workspace.context->arena, arguments.count * sizeof *arguments.items);
+    arguments.items = arena_alloc(builder->workspace->context->arena, arguments.count * sizeof *arguments.items);
     for (size_t i = 0; i < arguments.count; ++i) {
         const char *argument = plan->link_arguments.items[i];
         arguments.items[i] = !strcmp(argument, plan->out.script) ? wide_script
                              : !strcmp(argument, plan->out.elf)  ? wide_elf
                                                                  : argument;
     }
-    enum ta_status status = generate_linker_script(&builder->workspace.profile, &builder->workspace.setup.options, 16,
+    enum ta_status status = generate_linker_script(&builder->workspace->profile, &builder->workspace->setup.options, 16,
                                                    &script, builder->why);
     if (!status)
         status = write_passing(builder, wide_script, &script);
@@ -84,11 +84,11 @@ static enum ta_status link_wide(struct builder *builder, struct ta_image *image)
         status = builder_run_one(builder, &arguments, &command);
     if (!status)
         status = command.exit_code ? TA_E_NO
-                                   : elf_read(workspace_path(&builder->workspace, wide_elf),
-                                              builder->workspace.context->arena, image, builder->why);
+                                   : elf_read(workspace_path(builder->workspace, wide_elf),
+                                              builder->workspace->context->arena, image, builder->why);
     commands_clear(&command, 1);
-    g_unlink(workspace_path(&builder->workspace, wide_script));
-    g_unlink(workspace_path(&builder->workspace, wide_elf));
+    g_unlink(workspace_path(builder->workspace, wide_script));
+    g_unlink(workspace_path(builder->workspace, wide_elf));
     return status;
 }
 
@@ -97,10 +97,10 @@ static void explain_overflow(struct builder *builder) {
     enum { LARGEST = 4 };
     struct ta_image image;
     const struct ta_memory *memory =
-        link_wide(builder, &image) ? NULL : overflowing(&image, &builder->workspace.profile);
+        link_wide(builder, &image) ? NULL : overflowing(&image, &builder->workspace->profile);
     if (!memory) {
         report_add(builder->report, TA_LEVEL_PROBLEM, "image", "make it smaller, or choose a larger board",
-                   "it is too large for %s", builder->workspace.profile.name);
+                   "it is too large for %s", builder->workspace->profile.name);
         return;
     }
     char used[UNIT_TEXT_BYTES], size[UNIT_TEXT_BYTES], over[UNIT_TEXT_BYTES];
@@ -120,7 +120,7 @@ static void explain_overflow(struct builder *builder) {
     }
     report_add(builder->report, TA_LEVEL_PROBLEM, memory->name, "make these smaller, or choose a larger board",
                "the image takes %s, %s has %s: %s too much; largest: %s", unit_format(used, UNIT_SIZE_BYTES, bytes),
-               builder->workspace.profile.name, unit_format(size, UNIT_SIZE_BYTES, memory->size_bytes),
+               builder->workspace->profile.name, unit_format(size, UNIT_SIZE_BYTES, memory->size_bytes),
                unit_format(over, UNIT_SIZE_BYTES, bytes - memory->size_bytes), largest->str);
 }
 
@@ -147,7 +147,7 @@ static enum ta_status assemble_note(struct builder *builder) {
 
 /* What the linker says of an image that is too large is replaced by what the user needs to know. */
 static enum ta_status link_image(struct builder *builder, const char *inputs) {
-    struct ta_context *context = builder->workspace.context;
+    struct ta_context *context = builder->workspace->context;
     struct command command = builder_command(builder, &builder->plan.link_arguments);
     enum ta_status status = commands_run(&command, 1, 1, true, context_cancelled, context, NULL, NULL, builder->why);
     if (status) {
@@ -164,8 +164,9 @@ static enum ta_status link_image(struct builder *builder, const char *inputs) {
         report_add(builder->report, TA_LEVEL_PROBLEM, "link", "see what the linker said above",
                    "the image does not link");
     status = command.exit_code ? TA_E_NO : TA_OK;
+    builder->built->linked = !status;
     if (status)
-        g_unlink(workspace_path(&builder->workspace, builder->plan.out.elf));
+        g_unlink(workspace_path(builder->workspace, builder->plan.out.elf));
     commands_clear(&command, 1);
     return status;
 }

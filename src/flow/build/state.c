@@ -126,35 +126,37 @@ static GPtrArray *read_dependencies(const char *path) {
     return files;
 }
 
+GPtrArray *build_state_files(struct build_state *state, const struct compile_step *step) {
+    GPtrArray *files = read_dependencies(workspace_path(state->workspace, step->dependencies));
+    for (guint i = 0; files && i < files->len; ++i) {
+        char *path = files->pdata[i]; /* clang 14 writes '\\' in the first one, the source, as '/' */
+        files->pdata[i] = g_canonicalize_filename(i ? path : step->source, state->workspace->folder);
+        g_free(path);
+    }
+    return files;
+}
+
 char *build_state_read_outside(struct build_state *state, const struct compile_step *step,
                                const struct confinement *confinement) {
-    g_autoptr(GPtrArray) files = read_dependencies(workspace_path(state->workspace, step->dependencies));
-    for (guint i = 1; files && i < files->len; ++i) {
-        g_autofree char *full = g_canonicalize_filename(files->pdata[i], state->workspace->folder);
-        if (g_file_test(full, G_FILE_TEST_EXISTS) && !confine_allows(confinement, full))
-            return g_steal_pointer(&full);
-    }
+    g_autoptr(GPtrArray) files = build_state_files(state, step);
+    for (guint i = 1; files && i < files->len; ++i)
+        if (g_file_test(files->pdata[i], G_FILE_TEST_EXISTS) && !confine_allows(confinement, files->pdata[i]))
+            return g_strdup(files->pdata[i]);
     return NULL;
 }
 
 bool build_state_saved_since(struct build_state *state, const struct compile_step *step, const struct timespec *start) {
-    g_autoptr(GPtrArray) files = read_dependencies(workspace_path(state->workspace, step->dependencies));
-    for (guint i = 0; files && i < files->len; ++i) {
-        g_autofree char *full = g_canonicalize_filename(i ? files->pdata[i] : step->source, state->workspace->folder);
-        struct stat about;
-        if (stat(full, &about) || about.st_ctim.tv_sec > start->tv_sec ||
-            (about.st_ctim.tv_sec == start->tv_sec && about.st_ctim.tv_nsec >= start->tv_nsec))
+    g_autoptr(GPtrArray) files = build_state_files(state, step);
+    for (guint i = 0; files && i < files->len; ++i)
+        if (file_saved_since(files->pdata[i], start))
             return true;
-    }
     return !files;
 }
 
 char *build_state_step_inputs(struct build_state *state, const struct compile_step *step) {
-    g_autoptr(GPtrArray) files = read_dependencies(workspace_path(state->workspace, step->dependencies));
+    g_autoptr(GPtrArray) files = build_state_files(state, step);
     if (!files || !files->len)
         return NULL;
-    g_free(files->pdata[0]);
-    files->pdata[0] = g_strdup(step->source); /* which is the first: clang 14 writes '\\' in it as '/' */
     return build_state_inputs(state, &step->arguments, (const char *const *)files->pdata, files->len);
 }
 

@@ -13,7 +13,38 @@ struct browser {
     struct boards boards;
     struct texts connectors; /* of the board that is asked for */
     bool board_known;
-    unsigned found;
+    GArray *rows; /* of struct row */
+};
+
+/* One thing of the catalog, with a cell for each of these. */
+enum value { NAME, VERSION, KIND, FITS, ISA, COMPONENTS, NEEDS, TITLE, WHY, ALSO, SIZE, FROM, VALUES };
+
+static const struct ta_column all_columns[VALUES] = {
+    [NAME] = {"name", TA_COLUMN_TEXT},   [VERSION] = {"version", TA_COLUMN_TEXT},
+    [KIND] = {"kind", TA_COLUMN_TEXT},   [FITS] = {"fits", TA_COLUMN_TEXT},
+    [ISA] = {"isa", TA_COLUMN_TEXT},     [COMPONENTS] = {"components", TA_COLUMN_TEXT},
+    [NEEDS] = {"needs", TA_COLUMN_TEXT}, [TITLE] = {"title", TA_COLUMN_TEXT},
+    [WHY] = {"why", TA_COLUMN_TEXT},     [ALSO] = {"also", TA_COLUMN_TEXT},
+    [SIZE] = {"size", TA_COLUMN_BYTES},  [FROM] = {"from", TA_COLUMN_TEXT},
+};
+
+struct row {
+    enum package_kind kind;
+    struct ta_cell cells[VALUES];
+};
+
+/* What is told of each kind. */
+enum { MOST_COLUMNS = 9 };
+static const struct listing {
+    enum package_kind kind;
+    const char *table;
+    enum value values[MOST_COLUMNS]; /* VALUES ends them */
+} listings[] = {
+    {PACKAGE_EXAMPLE, "examples", {NAME, VERSION, FITS, TITLE, WHY, ALSO, SIZE, FROM, VALUES}},
+    {PACKAGE_SDK, "sdks", {NAME, VERSION, TITLE, COMPONENTS, SIZE, FROM, VALUES}},
+    {PACKAGE_COMPONENT, "components", {NAME, VERSION, NEEDS, TITLE, SIZE, FROM, VALUES}},
+    {PACKAGE_BOARD, "boards", {NAME, VERSION, KIND, TITLE, ISA, SIZE, FROM, VALUES}},
+    {PACKAGE_PLATFORM, "platforms", {NAME, VERSION, NEEDS, TITLE, SIZE, FROM, VALUES}},
 };
 
 /* Fits. */
@@ -39,21 +70,21 @@ void boards_read(struct ta_context *context, struct boards *boards) {
         add_board(context, boards, profiles->items[i].name, false);
 }
 
-char *boards_fit(const struct boards *boards, const struct texts *wanted, bool *fits) {
+void boards_fit(const struct boards *boards, const struct texts *wanted, char **fits, char **why) {
     g_autoptr(GString) names = g_string_new(NULL);
     g_autofree char *reason = NULL;
     for (size_t i = 0; i < boards->count; ++i) {
         struct lack lack;
         if (connectors_fit(&boards->connectors[i], wanted, &lack)) {
-            g_string_append_printf(names, "%s%s", names->len ? ", " : "fits ", boards->names[i]);
+            g_string_append_printf(names, "%s%s", names->len ? ", " : "", boards->names[i]);
             continue;
         }
+        g_autofree char *text = lack_text(&lack, boards->names[i]);
         g_free(reason);
-        reason = lack_text(&lack, boards->names[i]);
+        reason = g_strdup_printf("needs %s", text);
     }
-    *fits = names->len > 0;
-    return *fits ? g_strdup(names->str)
-                 : g_strdup_printf("fits none: %s%s", reason ? "needs " : "", reason ? reason : "there is no board");
+    *fits = names->len ? g_strdup(names->str) : NULL;
+    *why = names->len ? NULL : reason ? g_steal_pointer(&reason) : g_strdup("there is no board");
 }
 
 static bool fits_board(const struct browser *browser, const struct texts *wanted) {
@@ -74,12 +105,6 @@ static bool words_match(const struct browser *browser, const char *const *texts)
             return false;
     }
     return true;
-}
-
-static void add_row(struct browser *browser, enum ta_level level, const char *kind, const char *name,
-                    const char *version, const char *title, const char *more) {
-    report_add(browser->report, level, kind, NULL, "%-11s %-7s %s%s%s", name, version, title, *more ? "; " : "", more);
-    ++browser->found;
 }
 
 char *needs_text(const char *head, const struct needs *needs) {
@@ -103,25 +128,48 @@ static bool has_component(const struct texts *provided, const char *name) {
     return !name || connectors_fit(provided, &(struct texts){&name, 1}, NULL);
 }
 
-/* What stands behind the title of what is here. */
-static char *more_about(struct browser *browser, const struct catalog_item *item, const struct package *package,
-                        bool *fits) {
-    switch (package->kind) {
-    case PACKAGE_EXAMPLE: {
-        g_autofree char *fit = boards_fit(&browser->boards, &package->needs.board, fits);
-        g_autofree char *versions = catalog_versions(browser->context, PACKAGE_EXAMPLE, item->name);
+static const char *own(struct browser *browser, char *text) {
+    const char *kept = text ? arena_text(browser->context->arena, text) : NULL;
+    g_free(text);
+    return kept;
+}
+
+/* What PACKAGE says of itself. */
+static struct row begin_row(struct browser *browser, const struct package *package) {
+    struct row row = {.kind = package_kind_is_profile(package->kind) ? PACKAGE_BOARD : package->kind};
+    row.cells[NAME].text = package->package;
+    row.cells[VERSION].text = package->version;
+    row.cells[KIND].text = package_kinds[package->kind].word;
+    row.cells[TITLE].text = package->title ? package->title : package->summary;
+    row.cells[SIZE].number = -1;
+    if (package->kind == PACKAGE_EXAMPLE) {
+        char *fits, *why;
+        boards_fit(&browser->boards, &package->needs.board, &fits, &why);
+        row.cells[FITS].text = own(browser, fits);
+        row.cells[WHY].text = own(browser, why);
+    }
+    if (package->kind == PACKAGE_SDK)
+        row.cells[COMPONENTS].text = own(browser, texts_text(&package->provides));
+    if (package->kind == PACKAGE_COMPONENT)
+        row.cells[NEEDS].text = own(browser, needs_text("", &package->needs.sdk));
+    return row;
+}
+
+/* What is known of what is here beside that. */
+static void add_item(struct browser *browser, const struct catalog_item *item, const struct package *package) {
+    struct row row = begin_row(browser, package);
+    struct ta_context *context = browser->context;
+    struct ta_profile profile;
+    if (package->kind == PACKAGE_EXAMPLE) {
+        g_autofree char *versions = catalog_versions(context, PACKAGE_EXAMPLE, item->name);
         const char *older = strstr(versions, ", ");
-        return older ? g_strdup_printf("%s; also %s", fit, older + 2) : g_strdup(fit);
+        row.cells[ALSO].text = older ? arena_text(context->arena, older + 2) : NULL;
     }
-    case PACKAGE_SDK: return texts_text(&package->provides);
-    case PACKAGE_COMPONENT: return needs_text("for ", &package->needs.sdk);
-    case PACKAGE_PLATFORM: return needs_text("for ", &item->model.platform->profiles);
-    default: {
-        struct ta_profile profile;
-        struct ta_context *context = browser->context;
-        return g_strdup(catalog_profile(context, item->name, context->arena, &profile, NULL) ? "" : profile.isa);
-    }
-    }
+    if (package->kind == PACKAGE_PLATFORM)
+        row.cells[NEEDS].text = own(browser, needs_text("", &item->model.platform->profiles));
+    if (row.kind == PACKAGE_BOARD && !catalog_profile(context, item->name, context->arena, &profile, NULL))
+        row.cells[ISA].text = profile.isa;
+    g_array_append_val(browser->rows, row);
 }
 
 /* Whether the query asks for it: by kind, component, board and words. */
@@ -148,23 +196,16 @@ static void list_kind(struct browser *browser, enum package_kind kind) {
         struct catalog_item *item = &all->items[i];
         struct ta_problem found = {0};
         struct package package = {0};
-        bool fits = true, again = kind == PACKAGE_EXAMPLE && i && !strcmp(item->name, all->items[i - 1].name);
+        bool again = kind == PACKAGE_EXAMPLE && i && !strcmp(item->name, all->items[i - 1].name);
         if (again) /* the newest says which others there are */
             continue;
         if (package_describe(browser->context, item, &package, &found)) {
-            add_row(browser, TA_LEVEL_PROBLEM, package_kinds[kind].label, item->name,
-                    item->version ? item->version : "", found.what, "");
+            report_add(browser->report, TA_LEVEL_PROBLEM, package_kinds[kind].label, found.fix, "%s%s%s: %s",
+                       item->name, item->version ? " " : "", item->version ? item->version : "", found.what);
             continue;
         }
-        if (!is_wanted(browser, &package))
-            continue;
-        g_autofree char *more = more_about(browser, item, &package, &fits);
-        add_row(browser, fits ? TA_LEVEL_OK : TA_LEVEL_NOTE, package_kinds[package.kind].label, item->name,
-                package.version,
-                package.title     ? package.title
-                : package.summary ? package.summary
-                                  : "",
-                more);
+        if (is_wanted(browser, &package))
+            add_item(browser, item, &package);
     }
 }
 
@@ -179,26 +220,40 @@ static enum ta_status list_offers(struct browser *browser) {
         report_add(browser->report, TA_LEVEL_WARNING, "depot", silent.fix, "%s", silent.what);
     for (size_t i = 0; !status && i < offers.count; ++i) {
         const struct package *package = &offers.items[i].package;
-        char size[UNIT_TEXT_BYTES];
-        bool example = package->kind == PACKAGE_EXAMPLE, fits;
         g_autofree char *installed = package_folder(browser->context, package->package, package->version);
         if (g_file_test(installed, G_FILE_TEST_IS_DIR) ||
-            (query->board && !(example && fits_board(browser, &package->needs.board))))
+            (query->board && !(package->kind == PACKAGE_EXAMPLE && fits_board(browser, &package->needs.board))))
             continue;
-        g_autofree char *fit = example ? boards_fit(&browser->boards, &package->needs.board, &fits) : NULL;
-        g_autofree char *from =
-            g_strdup_printf("%s%s%s from %s", fit ? fit : "", fit ? "; " : "",
-                            unit_format(size, UNIT_SIZE_BYTES, offers.items[i].archive_bytes), offers.items[i].place);
-        add_row(browser, TA_LEVEL_NOTE, package_kinds[package->kind].label, package->package, package->version,
-                package->title ? package->title : "", from);
+        struct row row = begin_row(browser, package);
+        row.cells[SIZE].number = (int64_t)offers.items[i].archive_bytes;
+        row.cells[FROM].text = offers.items[i].place;
+        g_array_append_val(browser->rows, row);
     }
     return status;
 }
 
+static void report_rows(struct browser *browser) {
+    for (size_t i = 0; i < G_N_ELEMENTS(listings); ++i) {
+        const struct listing *listing = &listings[i];
+        struct ta_column *columns = arena_alloc(browser->context->arena, MOST_COLUMNS * sizeof *columns);
+        size_t count = 0;
+        for (; listing->values[count] != VALUES; ++count)
+            columns[count] = all_columns[listing->values[count]];
+        columns[count] = (struct ta_column){0};
+        report_table(browser->report, listing->table, columns);
+        for (guint k = 0; k < browser->rows->len; ++k) {
+            const struct row *row = &g_array_index(browser->rows, struct row, k);
+            struct ta_cell cells[MOST_COLUMNS];
+            for (size_t column = 0; column < count; ++column)
+                cells[column] = row->cells[listing->values[column]];
+            if (row->kind == listing->kind)
+                report_row(browser->report, cells);
+        }
+    }
+}
+
 enum ta_status ta_catalog(struct ta_context *context, const struct ta_catalog_query *asked, struct ta_report *report,
                           struct ta_problem *why) {
-    static const enum package_kind kinds[] = {PACKAGE_EXAMPLE, PACKAGE_SDK, PACKAGE_COMPONENT, PACKAGE_BOARD,
-                                              PACKAGE_PLATFORM};
     struct step step = step_begin(context, report);
     struct ta_catalog_query query = {0};
     struct browser browser = {.context = context, .query = &query, .report = report, .why = why};
@@ -211,12 +266,17 @@ enum ta_status ta_catalog(struct ta_context *context, const struct ta_catalog_qu
     if (browser.board_known)
         browser.connectors = package_connectors(context->arena, &profile);
     g_ptr_array_unref(places_folders(context, report)); /* tells of those that are not there */
-    for (size_t i = 0; i < G_N_ELEMENTS(kinds); ++i)
-        list_kind(&browser, kinds[i]);
-    status = list_offers(&browser);
-    report_number(report, "found", browser.found);
+    browser.rows = g_array_new(FALSE, TRUE, sizeof(struct row));
+    for (size_t i = 0; i < G_N_ELEMENTS(listings); ++i)
+        list_kind(&browser, listings[i].kind);
+    status = query.here_only ? TA_OK : list_offers(&browser);
+    if (!status)
+        report_rows(&browser);
+    unsigned found = browser.rows->len;
+    g_array_free(browser.rows, TRUE);
+    report_number(report, "found", found);
     report_next(report, "{show NAME}, or {import EXAMPLE}");
-    if (!status && !browser.found)
+    if (!status && !found && !ta_report_count(report, TA_LEVEL_PROBLEM))
         status = ta_problem_set(why, TA_E_NO, "{list} alone lists everything", "the catalog has nothing like that");
     return step_end(&step, status);
 }

@@ -12,11 +12,20 @@ struct boards {
 };
 void boards_read(struct ta_context *context, struct boards *boards);
 
-/* "fits dunlin", or why what needs the connectors WANTED fits none. *FITS tells which. */
-char *boards_fit(const struct boards *boards, const struct texts *wanted, bool *fits);
+/* Which of them do for what needs the connectors WANTED, "dunlin, turnstone"; or, when none does, null and WHY. */
+void boards_fit(const struct boards *boards, const struct texts *wanted, char **fits, char **why);
 
 /* "for strand >=2.0, eider": HEAD stands before what there is; "lamps 8, console". */
 char *needs_text(const char *head, const struct needs *needs);
 char *texts_text(const struct texts *texts);
+
+/* What an SDK's components hold, from the comments in their headers: of all components a line for each function, or of one,
+   "strand/lamps" or "strand@2.0.0/lamps", all that is said. */
+enum ta_status sdk_describe(struct ta_context *context, struct catalog_item *item, struct ta_report *report,
+                            struct ta_problem *why);
+enum ta_status component_describe(struct ta_context *context, const char *asked, struct ta_report *report,
+                                  struct ta_problem *why);
+enum ta_status component_package_describe(struct ta_context *context, struct catalog_item *item,
+                                          struct ta_report *report, struct ta_problem *why);
 
 #endif

@@ -3,7 +3,11 @@
 #include "flow/depot/depot.h"
 #include "tameanchor/catalog.h"
 
+static const struct ta_column columns[] = {
+    {"order", TA_COLUMN_NUMBER}, {"kind", TA_COLUMN_TEXT}, {"place", TA_COLUMN_TEXT}, {0}};
+
 static void report_places(struct ta_context *context, struct ta_report *report, const struct texts *places) {
+    report_table(report, "places", columns);
     for (size_t i = 0; i < places->count; ++i) {
         const char *place = places->items[i];
         const char *kind = place_is_depot(place)                    ? "depot"
@@ -12,10 +16,10 @@ static void report_places(struct ta_context *context, struct ta_report *report, 
                            : g_file_test(place, G_FILE_TEST_EXISTS) ? "archive"
                                                                     : NULL;
         g_autofree char *fix = g_strdup_printf("put it back, or {forget %s}", place);
-        if (kind)
-            report_add(report, TA_LEVEL_OK, kind, NULL, "%s", strcmp(place, place_bundled) ? place : context->catalog);
-        else
-            report_add(report, TA_LEVEL_WARNING, "missing", fix, "%s", place);
+        report_row(report, CELLS(COUNT_CELL(i + 1), TEXT_CELL(kind ? kind : "missing"),
+                                 TEXT_CELL(strcmp(place, place_bundled) ? place : context->catalog)));
+        if (!kind)
+            report_add(report, TA_LEVEL_WARNING, "place", fix, "%s is missing", place);
     }
 }
 
@@ -57,7 +61,7 @@ enum ta_status ta_catalog_places(struct ta_context *context, struct ta_report *r
     struct texts places;
     enum ta_status status = places_read(context, &places, why);
     if (!status) {
-        report_title(report, "the catalogs, in the order in which they are asked");
+        report_title(report, "places that packages come from, first to last");
         report_places(context, report, &places);
         report_next(report, "{use PLACE} adds one, {forget PLACE} takes one away");
     }

@@ -1,20 +1,22 @@
 /* Whose the files of a project are. */
 #include "flow/project/project.h"
 
-static void add_files(struct ta_report *report, const char *origin, const char *note, char *const *files,
-                      const char *below) {
-    for (; *files; ++files)
-        report_add(report, TA_LEVEL_OK, origin, NULL, "%s%s%s", below, *files, note);
+static const struct ta_column columns[] = {
+    {"path", TA_COLUMN_TEXT}, {"origin", TA_COLUMN_TEXT}, {"state", TA_COLUMN_TEXT}, {0}};
+
+static void add_file(struct ta_report *report, const char *path, const char *origin, const char *state) {
+    report_row(report, CELLS(TEXT_CELL(path), TEXT_CELL(origin), TEXT_CELL(state)));
 }
 
 static void show_author(struct workspace *workspace, struct ta_report *report) {
     static const char *const others[] = {"out", ".tanchor", ".git", "setup.yaml", "settings.env", NULL};
     static const char *const users[] = {"setup.yaml", "settings.env"};
     g_auto(GStrv) files = files_below(workspace->folder, others);
-    add_files(report, "author", "", files, "");
+    for (char **file = files; *file; ++file)
+        add_file(report, *file, "author", NULL);
     for (size_t i = 0; i < G_N_ELEMENTS(users); ++i)
         if (g_file_test(workspace_path(workspace, users[i]), G_FILE_TEST_EXISTS))
-            report_add(report, TA_LEVEL_OK, "yours", NULL, "%s", users[i]);
+            add_file(report, users[i], "yours", NULL);
     report_number(report, "author", g_strv_length(files));
 }
 
@@ -23,13 +25,10 @@ static void show_generated(struct workspace *workspace, struct ta_report *report
     for (char **file = files; *file; ++file) {
         g_autofree char *path = g_build_filename(workspace->layout.generated, *file, NULL);
         bool aside = g_str_has_suffix(path, ".edited"), edited = !aside && generated_is_edited(workspace, path);
-        if (aside) {
-            report_add(report, TA_LEVEL_NOTE, "aside", NULL, "%s", path);
-            continue;
-        }
-        report_add(report, edited ? TA_LEVEL_WARNING : TA_LEVEL_OK, "generated",
-                   edited ? "{keep-edits} puts it aside, {lose-edits} undoes it" : NULL, "%s%s", path,
-                   edited ? ", edited by hand" : "");
+        add_file(report, path, "generated", aside ? "kept aside" : edited ? "edited by hand" : NULL);
+        if (edited)
+            report_add(report, TA_LEVEL_WARNING, "generated", "{keep-edits} keeps it aside, {lose-edits} restores it",
+                       "%s was edited by hand", path);
     }
     report_number(report, "generated", g_strv_length(files));
 }
@@ -41,8 +40,8 @@ static enum ta_status show_sdk(struct workspace *workspace, struct ta_report *re
     enum ta_status status = workspace_components(workspace, &components, &count, why);
     for (size_t i = 0; !status && i < count; ++i)
         for (size_t k = 0; k < components[i]->sources.count; ++k, ++sources)
-            report_add(report, TA_LEVEL_OK, component_origin(&workspace->sdk, components[i]), NULL, "%s",
-                       components[i]->source_paths.items[k]);
+            add_file(report, components[i]->source_paths.items[k], component_origin(&workspace->sdk, components[i]),
+                     NULL);
     report_number(report, "sdk", (int64_t)sources);
     return status;
 }
@@ -54,6 +53,7 @@ enum ta_status ta_show_files(struct ta_context *context, const char *folder, str
     enum ta_status status = workspace_open(context, folder, NULL, &workspace, why);
     if (!status) {
         report_title(report, "the files of %s", workspace.project.project);
+        report_table(report, "files", columns);
         show_author(&workspace, report);
         if (workspace.configured)
             status = workspace_load(&workspace, why);

@@ -72,7 +72,7 @@ static enum ta_status put_aside(const char *full, struct ta_report *report, stru
 }
 
 enum ta_status generated_write(struct workspace *workspace, const char *path, const char *inputs, struct text *body,
-                               enum ta_edits edits, struct ta_report *report, struct ta_problem *why) {
+                               enum ta_edits edits, bool *written, struct ta_report *report, struct ta_problem *why) {
     const char *full = workspace_path(workspace, path);
     char input_digest[SHA256_TEXT_BYTES], digest[SHA256_TEXT_BYTES];
     struct existing existing;
@@ -93,7 +93,8 @@ enum ta_status generated_write(struct workspace *workspace, const char *path, co
     } else if (!status && existing.there && existing.edited && edits == TA_EDITS_KEPT_ASIDE) {
         status = put_aside(full, report, why);
     }
-    if (!status && !current)
+    *written = !status && !current;
+    if (*written)
         status = file_write(full, whole.bytes, whole.length, why);
     text_free(&whole);
     text_free(body);

@@ -98,9 +98,10 @@ enum ta_status settings_header(struct workspace *workspace, struct text *header,
    is found before it is written again. */
 
 /* Writes BODY to PATH, below the project, when it is not there or was made from other INPUTS (a text). One that was edited is,
-   by EDITS, a problem in REPORT with the difference (TA_E_NO), kept as PATH.edited, or written over. BODY is freed. */
+   by EDITS, a problem in REPORT with the difference (TA_E_NO), kept as PATH.edited, or written over. BODY is freed. *WRITTEN
+   tells whether there was something to do. */
 enum ta_status generated_write(struct workspace *workspace, const char *path, const char *inputs, struct text *body,
-                               enum ta_edits edits, struct ta_report *report, struct ta_problem *why);
+                               enum ta_edits edits, bool *written, struct ta_report *report, struct ta_problem *why);
 
 /* Whether the file at PATH, below the project, was edited since it was generated. */
 bool generated_is_edited(struct workspace *workspace, const char *path);

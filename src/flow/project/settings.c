@@ -344,6 +344,25 @@ enum ta_status settings_header(struct workspace *workspace, struct text *header,
 
 /* The public interface. */
 
+enum ta_status ta_settings_list(struct ta_context *context, const char *folder, struct ta_report *report,
+                                struct ta_problem *why) {
+    static const struct ta_column columns[] = {
+        {"name", TA_COLUMN_TEXT}, {"kind", TA_COLUMN_TEXT}, {"ask", TA_COLUMN_TEXT}, {"example", TA_COLUMN_TEXT}, {0}};
+    struct step step = step_begin(context, report);
+    struct workspace workspace;
+    enum ta_status status = workspace_open(context, folder, NULL, &workspace, why);
+    if (status)
+        return step_end(&step, status);
+    report_title(report, "the settings of %s", workspace.project.project);
+    report_table(report, "settings", columns);
+    for (size_t i = 0; i < workspace.project.setting_count; ++i) {
+        const struct setting *setting = &workspace.project.settings[i];
+        report_row(report, CELLS(TEXT_CELL(setting->name), TEXT_CELL(setting_words[setting->kind]),
+                                 TEXT_CELL(setting->ask), TEXT_CELL(setting->example)));
+    }
+    return step_end(&step, TA_OK);
+}
+
 enum ta_status ta_settings_check(struct ta_context *context, const char *folder, struct ta_report *report,
                                  struct ta_problem *why) {
     struct step step = step_begin(context, report);

@@ -10,6 +10,20 @@ struct inventory {
     struct ta_problem *why;
 };
 
+static const struct ta_column version_columns[] = {{"name", TA_COLUMN_TEXT},       {"version", TA_COLUMN_TEXT},
+                                                   {"fits", TA_COLUMN_YES_NO},     {"why", TA_COLUMN_TEXT},
+                                                   {"components", TA_COLUMN_TEXT}, {0}};
+static const struct ta_column compiler_columns[] = {{"name", TA_COLUMN_TEXT},
+                                                    {"version", TA_COLUMN_TEXT},
+                                                    {"path", TA_COLUMN_TEXT},
+                                                    {"makes_code_for", TA_COLUMN_TEXT},
+                                                    {0}};
+static const struct ta_column library_columns[] = {
+    {"name", TA_COLUMN_TEXT}, {"multilib", TA_COLUMN_TEXT}, {"path", TA_COLUMN_TEXT}, {0}};
+static const struct ta_column target_columns[] = {
+    {"name", TA_COLUMN_TEXT}, {"fits", TA_COLUMN_YES_NO}, {"why", TA_COLUMN_TEXT}, {"title", TA_COLUMN_TEXT}, {0}};
+static const struct ta_column licence_columns[] = {{"component", TA_COLUMN_TEXT}, {"until", TA_COLUMN_TEXT}, {0}};
+
 /* The SDK's own components, those that nothing of the project needs marked. */
 static char *component_names(const struct inventory *inventory, const struct sdk *sdk) {
     g_autoptr(GString) text = g_string_new(NULL);
@@ -23,6 +37,7 @@ static char *component_names(const struct inventory *inventory, const struct sdk
 static void list_sdks(struct inventory *inventory) {
     struct workspace *workspace = &inventory->workspace;
     const struct catalog_items *all = catalog_list(workspace->context, PACKAGE_SDK);
+    report_table(inventory->report, "sdks", version_columns);
     for (size_t i = 0; i < all->count; ++i) {
         struct catalog_item *item = &all->items[i];
         const char *range = needs_range(&workspace->project.needs.sdk, item->name);
@@ -35,53 +50,53 @@ static void list_sdks(struct inventory *inventory) {
         bool best = inventory->has_recommended && !strcmp(inventory->recommended.sdk, item->name) &&
                     !strcmp(inventory->recommended.sdk_version, item->version);
         g_autofree char *components = component_names(inventory, item->model.sdk);
-        report_add(inventory->report, best || fits ? TA_LEVEL_OK : TA_LEVEL_NOTE, "SDK", NULL, "%-7s %-7s %s; %s",
-                   item->name, item->version,
-                   best    ? "recommended"
-                   : fits  ? "fits"
-                   : range ? "outside what the project needs"
-                           : "the project is not made for it",
-                   components);
+        report_row(inventory->report,
+                   CELLS(TEXT_CELL(item->name), TEXT_CELL(item->version), COUNT_CELL(fits),
+                         TEXT_CELL(best    ? "recommended"
+                                   : fits  ? NULL
+                                   : range ? arena_printf(workspace->context->arena, "the project needs %s", range)
+                                           : "the project does not use it"),
+                         TEXT_CELL(components)));
     }
 }
 
 static void list_components(struct inventory *inventory) {
     const struct catalog_items *all = catalog_list(inventory->workspace.context, PACKAGE_COMPONENT);
+    report_table(inventory->report, "components", version_columns);
     for (size_t i = 0; i < all->count; ++i) {
         const struct catalog_item *item = &all->items[i];
         const char *chosen = pins_version(&inventory->recommended.components, item->name);
-        report_add(inventory->report, chosen ? TA_LEVEL_OK : TA_LEVEL_NOTE, "component", NULL, "%-11s %-7s %s",
-                   item->name, item->version,
-                   !chosen                         ? "nothing needs it"
-                   : strcmp(chosen, item->version) ? "another version is recommended"
-                                                   : "recommended");
+        report_row(inventory->report, CELLS(TEXT_CELL(item->name), TEXT_CELL(item->version),
+                                            COUNT_CELL(chosen && !strcmp(chosen, item->version)),
+                                            TEXT_CELL(!chosen                         ? "nothing needs it"
+                                                      : strcmp(chosen, item->version) ? "another version is recommended"
+                                                                                      : "recommended")));
     }
 }
 
-/* The compilers of this computer, with the ISAs of the catalog's profiles that each makes code for, and the C libraries that
-   they found, each once and in the order in which they came. */
-struct rows {
-    GPtrArray *rows, *isas; /* texts that belong together */
+/* A compiler of this computer with the ISAs of the catalog's profiles that it makes code for, or a C library that one found; each
+   once, in the order in which they came. */
+struct tool_row {
+    const char *name, *version, *path;
+    GString *isas;
 };
 
-static guint add_row(struct rows *all, char *row) {
-    guint at;
-    if (g_ptr_array_find_with_equal_func(all->rows, row, g_str_equal, &at)) {
-        g_free(row);
-        return at;
+static struct tool_row *tool_row(GArray *rows, const char *name, const char *version, const char *path) {
+    for (guint i = 0; i < rows->len; ++i) {
+        struct tool_row *row = &g_array_index(rows, struct tool_row, i);
+        if (!strcmp(row->name, name) && !strcmp(row->version, version) && !strcmp(row->path, path))
+            return row;
     }
-    g_ptr_array_add(all->rows, row);
-    g_ptr_array_add(all->isas, g_strdup(""));
-    return all->rows->len - 1;
+    const struct tool_row row = {name, version, path, g_string_new(NULL)};
+    g_array_append_val(rows, row);
+    return &g_array_index(rows, struct tool_row, rows->len - 1);
 }
 
-static void add_isa(struct rows *all, guint at, const char *isa) {
-    char *before = all->isas->pdata[at];
-    all->isas->pdata[at] = g_strconcat(before, *before ? ", " : " for ", isa, NULL);
-    g_free(before);
+static void clear_tool_row(gpointer row) {
+    g_string_free(((struct tool_row *)row)->isas, TRUE);
 }
 
-static enum ta_status find_compilers(struct inventory *inventory, struct rows *compilers, struct rows *libraries) {
+static enum ta_status find_compilers(struct inventory *inventory, GArray *compilers, GArray *libraries) {
     struct workspace *workspace = &inventory->workspace;
     struct ta_context *context = workspace->context;
     const struct catalog_items *profiles = catalog_list(context, PACKAGE_BOARD);
@@ -97,68 +112,77 @@ static enum ta_status find_compilers(struct inventory *inventory, struct rows *c
         status = workspace_toolchains(workspace, &profile, &found, inventory->why);
         for (size_t k = 0; !status && k < found.count; ++k) {
             const struct toolchain *tool = &found.items[k].tool;
-            guint at = add_row(
-                compilers, g_strdup_printf("%-6s %-8s %s", compiler_words[tool->family], tool->version, tool->path));
+            struct tool_row *row =
+                tool_row(compilers, compiler_words[tool->family], arena_text(context->arena, tool->version),
+                         arena_text(context->arena, tool->path));
             if (!found.items[k].usable)
                 continue;
-            add_isa(compilers, at, profile.isa);
-            add_row(libraries, g_strdup_printf("picolibc for %s, %s", tool->multilib, tool->c_library));
+            g_string_append_printf(row->isas, "%s%s", row->isas->len ? ", " : "", profile.isa);
+            tool_row(libraries, "picolibc", arena_text(context->arena, tool->multilib),
+                     arena_text(context->arena, tool->c_library));
         }
     }
     return status;
 }
 
 static enum ta_status list_compilers(struct inventory *inventory) {
-    struct rows rows[2];
-    for (int i = 0; i < 2; ++i)
-        rows[i] = (struct rows){g_ptr_array_new_with_free_func(g_free), g_ptr_array_new_with_free_func(g_free)};
-    enum ta_status status = find_compilers(inventory, &rows[0], &rows[1]);
-    for (guint i = 0; !status && i < rows[0].rows->len; ++i) {
-        const char *isas = rows[0].isas->pdata[i];
-        report_add(inventory->report, *isas ? TA_LEVEL_OK : TA_LEVEL_NOTE, "compiler", NULL, "%s%s",
-                   (char *)rows[0].rows->pdata[i], *isas ? isas : " makes code for none of the boards");
+    struct ta_report *report = inventory->report;
+    g_autoptr(GArray) compilers = g_array_new(FALSE, TRUE, sizeof(struct tool_row));
+    g_autoptr(GArray) libraries = g_array_new(FALSE, TRUE, sizeof(struct tool_row));
+    g_array_set_clear_func(compilers, clear_tool_row);
+    g_array_set_clear_func(libraries, clear_tool_row);
+    enum ta_status status = find_compilers(inventory, compilers, libraries);
+    if (status)
+        return status;
+    report_table(report, "compilers", compiler_columns);
+    for (guint i = 0; i < compilers->len; ++i) {
+        const struct tool_row *row = &g_array_index(compilers, struct tool_row, i);
+        report_row(report, CELLS(TEXT_CELL(row->name), TEXT_CELL(row->version), TEXT_CELL(row->path),
+                                 TEXT_CELL(row->isas->len ? row->isas->str : "none of the boards")));
     }
-    if (!status && !rows[0].rows->len)
-        report_add(inventory->report, TA_LEVEL_WARNING, "compiler", toolchains_install_fix, "there is none");
-    for (guint i = 0; !status && i < rows[1].rows->len; ++i)
-        report_add(inventory->report, TA_LEVEL_OK, "C library", NULL, "%s", (char *)rows[1].rows->pdata[i]);
-    for (int i = 0; i < 2; ++i) {
-        g_ptr_array_free(rows[i].rows, TRUE);
-        g_ptr_array_free(rows[i].isas, TRUE);
+    if (!compilers->len)
+        report_add(report, TA_LEVEL_WARNING, "compiler", toolchains_install_fix, "no cross compiler is installed");
+    report_table(report, "c_libraries", library_columns);
+    for (guint i = 0; i < libraries->len; ++i) {
+        const struct tool_row *row = &g_array_index(libraries, struct tool_row, i);
+        report_row(report, CELLS(TEXT_CELL(row->name), TEXT_CELL(row->version), TEXT_CELL(row->path)));
     }
-    return status;
+    return TA_OK;
 }
 
 static void list_targets(struct inventory *inventory) {
     struct workspace *workspace = &inventory->workspace;
     g_auto(GStrv) names = target_names(workspace->context);
+    report_table(inventory->report, "targets", target_columns);
     for (char **name = names; *name; ++name) {
         struct ta_profile profile;
         struct ta_problem found = {0};
         bool fits = !board_of_target(workspace->context, *name, NULL, &profile, &found) &&
                     !workspace_board_fits(workspace, &profile, &found) &&
                     !board_can_be_made(workspace->context, &profile, &found);
-        report_add(inventory->report, fits ? TA_LEVEL_OK : TA_LEVEL_NOTE, "target", NULL, "%-11s %s", *name,
-                   fits ? profile.title : found.what);
+        report_row(inventory->report, CELLS(TEXT_CELL(*name), COUNT_CELL(fits), TEXT_CELL(fits ? NULL : found.what),
+                                            TEXT_CELL(fits ? profile.title : NULL)));
     }
     if (!*names)
-        report_add(inventory->report, TA_LEVEL_NOTE, "target", NULL, "the bench is empty; configure puts one there");
+        report_add(inventory->report, TA_LEVEL_NOTE, "target", "{configure} adds one that fits", "the bench is empty");
 }
 
 static void list_licences(struct inventory *inventory) {
     struct workspace *workspace = &inventory->workspace;
     g_auto(GStrv) names = licence_names(workspace->context);
+    report_table(inventory->report, "licences", licence_columns);
     for (char **name = names; *name; ++name) {
         struct component component = {0};
         struct ta_problem found = {0};
         g_autofree char *until = NULL;
-        bool soon;
+        bool soon = false;
         if (catalog_licensed(workspace->context, *name, &component, &found) ||
             licence_check(workspace->context, &component, &until, &soon, &found))
             report_problem(inventory->report, "licence", &found);
         else
-            report_add(inventory->report, soon ? TA_LEVEL_WARNING : TA_LEVEL_OK, "licence", NULL, "%-11s until %s",
-                       *name, until);
+            report_row(inventory->report, CELLS(TEXT_CELL(*name), TEXT_CELL(until)));
+        if (soon)
+            report_add(inventory->report, TA_LEVEL_WARNING, "licence", NULL, "the licence of %s ends %s", *name, until);
     }
 }
 
@@ -179,7 +203,7 @@ enum ta_status ta_configure_list(struct ta_context *context, const char *folder,
     if (!status) {
         list_targets(&inventory);
         list_licences(&inventory);
-        report_next(report, "{configure}, naming an SDK, a compiler or a target where you want another");
+        report_next(report, "{configure}, with {option sdk}, {option compiler} or {option target} to choose another");
     }
     return step_end(&step, status);
 }

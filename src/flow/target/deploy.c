@@ -1,7 +1,6 @@
 /* deploy: programs the image into the target's flash and reads back what is there. */
+#include "base/units.h"
 #include "flow/target/target.h"
-
-#include "flow/build/build.h"
 
 /* The identity that the target carries must be the image's, when the image has one. */
 static enum ta_status check_identity(struct target *target, const struct ta_image *image, struct ta_problem *why) {
@@ -13,66 +12,131 @@ static enum ta_status check_identity(struct target *target, const struct ta_imag
     return ta_problem_set(why, TA_E_NO, "{deploy}", "%s carries another image", target->name);
 }
 
-static enum ta_status deploy_where_needed(struct target *target, const struct ta_image *image, bool *programmed,
-                                          struct ta_problem *why) {
-    *programmed = !target_holds(target, image);
-    enum ta_status status = *programmed ? target_program(target, image, why) : TA_OK;
+static size_t image_bytes(const struct ta_image *image) {
+    size_t bytes = 0;
+    for (size_t i = 0; i < image->segment_count; ++i)
+        bytes += image->segments[i].size_bytes;
+    return bytes;
+}
+
+static enum ta_status deploy_where_needed(struct deployed *deployed, struct ta_report *report, struct ta_problem *why) {
+    struct target *target = &deployed->target;
+    const struct ta_image *image = &deployed->image;
+    char size[UNIT_TEXT_BYTES];
+    deployed->programmed = !target_holds(target, image);
+    enum ta_status status = deployed->programmed ? target_program(target, image, why) : TA_OK;
     if (!status)
         status = check_identity(target, image, why);
-    return status || !*programmed ? status : target_keep(target, why);
+    if (!status && deployed->programmed)
+        status = target_keep(target, why);
+    if (!status && deployed->programmed)
+        report_add(report, TA_LEVEL_OK, "deploy", NULL, "%s to %s",
+                   unit_format(size, UNIT_SIZE_BYTES, image_bytes(image)), target->name);
+    ta_identity_text(&image->identity, deployed->identity, sizeof deployed->identity);
+    report_number(report, "programmed", deployed->programmed);
+    return status;
+}
+
+/* "3 generated, 9 compiled, linked": what a build did. */
+static void report_built(const struct built *built, struct ta_report *report) {
+    g_autoptr(GString) text = g_string_new(NULL);
+    if (built->generated)
+        g_string_append_printf(text, "%u file%s generated", built->generated, built->generated == 1 ? "" : "s");
+    if (built->compiled)
+        g_string_append_printf(text, "%s%u file%s compiled", text->len ? ", " : "", built->compiled,
+                               built->compiled == 1 ? "" : "s");
+    if (built->linked)
+        g_string_append_printf(text, "%slinked", text->len ? ", " : "");
+    if (text->len)
+        report_add(report, TA_LEVEL_OK, "build", NULL, "%s", text->str);
+    report_number(report, "compiled", built->compiled);
+}
+
+/* Builds what is not up to date. What the build says is kept when there is no image, and its warnings always. */
+static enum ta_status bring_up_to_date(struct deployed *deployed, struct ta_report *report, struct ta_problem *why) {
+    struct ta_report *steps = ta_report_new();
+    const struct ta_finding *finding;
+    enum ta_status status = build_image(&deployed->workspace, TA_EDITS_REFUSED, &deployed->built, steps, why);
+    if (status) {
+        report_join(report, steps);
+    } else {
+        report_built(&deployed->built, report);
+        for (size_t i = 0; (finding = ta_report_finding(steps, i)); ++i)
+            if (finding->level > TA_LEVEL_OK)
+                report_add(report, finding->level, finding->subject, finding->fix, "%s", finding->message);
+    }
+    ta_report_free(steps);
+    return status;
+}
+
+static void warn_stale(struct workspace *workspace, struct ta_report *report) {
+    const char *changed = build_first_change(workspace);
+    if (changed)
+        report_add(report, TA_LEVEL_WARNING, "image", "{build}", "%s changed since this image was built", changed);
+}
+
+/* The image that the last build left tells where in the source things are, when it is the one that runs. */
+static enum ta_status take_as_is(struct deployed *deployed, struct ta_report *report, struct ta_problem *why) {
+    struct target *target = &deployed->target;
+    struct ta_identity carried;
+    struct ta_problem unheard;
+    if (!target_identity(target, &carried))
+        return ta_problem_set(why, TA_E_NO, "{deploy}", "%s holds no image", target->name);
+    ta_identity_text(&carried, deployed->identity, sizeof deployed->identity);
+    bool built = !workspace_image(&deployed->workspace, &deployed->image, &unheard) &&
+                 !memcmp(deployed->image.identity.bytes, carried.bytes, TA_IDENTITY_BYTES);
+    if (!built)
+        deployed->image = (struct ta_image){0};
+    report_add(report, TA_LEVEL_NOTE, "as is", NULL, "%s holds image %.8s%s", target->name, deployed->identity,
+               built ? "" : ", which is not the one that was built last");
+    return TA_OK;
 }
 
 enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing,
-                             struct deployed *deployed, struct ta_problem *why) {
+                             enum freshness freshness, struct deployed *deployed, struct ta_report *report,
+                             struct ta_problem *why) {
     *deployed = (struct deployed){0};
     struct workspace *workspace = &deployed->workspace;
     enum ta_status status = workspace_open(context, folder, doing, workspace, why);
     if (!status)
         status = workspace_load(workspace, why);
-    if (!status)
+    if (!status && freshness == UP_TO_DATE)
+        status = bring_up_to_date(deployed, report, why);
+    if (!status && freshness != AS_IS)
         status = workspace_image(workspace, &deployed->image, why);
     if (!status)
         status = target_open(context, workspace->setup.target, &workspace->profile, &deployed->target, why);
     if (!status)
-        status = deploy_where_needed(&deployed->target, &deployed->image, &deployed->programmed, why);
-    ta_identity_text(&deployed->image.identity, deployed->identity, sizeof deployed->identity);
+        status = freshness == AS_IS ? take_as_is(deployed, report, why) : deploy_where_needed(deployed, report, why);
+    if (!status && freshness != UP_TO_DATE)
+        warn_stale(workspace, report);
+    if (!status) {
+        report_title(report, "%s on %s, identity %.8s", workspace->project.project, workspace->setup.target,
+                     deployed->identity);
+        report_text(report, "identity", deployed->identity);
+    }
     workspace_leave(workspace);
     return status;
-}
-
-void deployed_warn_stale(struct deployed *deployed, struct ta_report *report) {
-    const char *changed = build_first_change(&deployed->workspace);
-    if (changed)
-        report_add(report, TA_LEVEL_WARNING, "image", "{build}", "%s changed since this image was built", changed);
 }
 
 void deployed_close(struct deployed *deployed) {
     target_close(&deployed->target);
 }
 
-enum ta_status ta_deploy(struct ta_context *context, const char *folder, struct ta_report *report,
+enum ta_status ta_deploy(struct ta_context *context, const char *folder, bool as_is, struct ta_report *report,
                          struct ta_problem *why) {
     struct step step = step_begin(context, report);
     struct deployed deployed;
     struct ta_problem found = {0};
-    enum ta_status status = deployed_open(context, folder, "deploy", &deployed, &found);
+    enum ta_status status =
+        deployed_open(context, folder, "deploy", as_is ? AS_BUILT : UP_TO_DATE, &deployed, report, &found);
     if (status)
         ta_problem_copy(why, &found);
     if (!status) {
         const char *target = deployed.workspace.setup.target;
-        size_t bytes = 0;
-        for (size_t i = 0; i < deployed.image.segment_count; ++i)
-            bytes += deployed.image.segments[i].size_bytes;
-        report_title(report, "%s on %s", deployed.workspace.project.project, target);
-        deployed_warn_stale(&deployed, report);
-        if (deployed.programmed)
-            report_add(report, TA_LEVEL_OK, "program", NULL, "%zu bytes into the flash of %s", bytes, target);
-        else
-            report_add(report, TA_LEVEL_OK, "program", NULL, "nothing to do, %s holds this image already", target);
-        report_add(report, TA_LEVEL_OK, "read back", NULL, "every byte is as it was built, identity %.8s",
-                   deployed.identity);
-        report_text(report, "identity", deployed.identity);
-        report_number(report, "programmed", deployed.programmed);
+        if (!deployed.programmed)
+            report_add(report, TA_LEVEL_OK, "deploy", NULL, "nothing to do, %s holds this image", target);
+        report_add(report, TA_LEVEL_OK, "read back", NULL, "every byte is as it was built");
         report_next(report, "{verify}, or {run} to watch it");
     }
     deployed_close(&deployed);

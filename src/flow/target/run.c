@@ -81,6 +81,8 @@ static enum ta_status run_to_the_end(struct running *running) {
         if (context_cancelled(running->context)) /* without a time limit, this is how a run ends */
             return running->request->for_ns ? ta_problem_set(running->why, TA_E_INTERRUPTED, NULL, "interrupted")
                                             : TA_OK;
+        if (running->request->enough && running->request->enough(running->request->with))
+            return TA_OK;
         status = pass_input(running);
         while (!status && !running->stopped && event.kind != TA_EVENT_TIME) {
             status = port->wait(port->self, slice_ns, &event, running->why);
@@ -129,6 +131,8 @@ static enum ta_status power_and_run(struct running *running, bool bare) {
         status = port->power(port->self, true, running->why);
     if (!status && bare)
         status = load_bare(running);
+    if (!status && running->request->begins)
+        running->request->begins(running->request->with, running->report);
     if (!status)
         status = run_to_the_end(running);
     if (!status) {
@@ -141,12 +145,11 @@ static enum ta_status power_and_run(struct running *running, bool bare) {
 /* The program of the project in FOLDER. */
 static enum ta_status run_project(struct running *running, const char *folder) {
     struct deployed deployed;
-    enum ta_status status = deployed_open(running->context, folder, "run", &deployed, running->why);
+    enum ta_status status = deployed_open(running->context, folder, "run", running->request->as_is ? AS_IS : UP_TO_DATE,
+                                          &deployed, running->report, running->why);
     if (!status) {
         running->target = &deployed.target;
         running->image = &deployed.image;
-        report_title(running->report, "%s on %s, identity %.8s", deployed.workspace.project.project,
-                     deployed.workspace.setup.target, deployed.identity);
         status = power_and_run(running, false);
     }
     deployed_close(&deployed);

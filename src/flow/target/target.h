@@ -2,7 +2,7 @@
 #ifndef TA_FLOW_TARGET_H
 #define TA_FLOW_TARGET_H
 
-#include "flow/project/project.h"
+#include "flow/build/build.h"
 
 struct target {
     struct ta_context *context;
@@ -29,23 +29,27 @@ bool target_holds(struct target *target, const struct ta_image *image);
 /* The identity that the flash carries; false when it has none. */
 bool target_identity(struct target *target, struct ta_identity *identity);
 
-/* A project whose image is on its target. */
+/* A project whose image is on its target: what run, verify and all that needs a program there begin with. */
+
+/* What a target is to hold: the image as its sources are now; the one that was built last; what it holds. */
+enum freshness { UP_TO_DATE, AS_BUILT, AS_IS };
 
 struct deployed {
     struct workspace workspace;
-    struct ta_image image;
+    struct ta_image image; /* AS_IS, empty unless it is the one that the target holds */
     struct target target;
+    struct built built;
     bool programmed; /* the flash had to be programmed now */
     char identity[TA_IDENTITY_TEXT];
 };
 
-/* Opens the project in FOLDER and its target, powered off, and programs the image unless it is there already; the project is
-   this process's alone meanwhile, for DOING. Always followed by deployed_close. */
+/* Opens the project in FOLDER and its target, powered off, and sees to it that the target holds what FRESHNESS says; the project is
+   this process's alone meanwhile, for DOING. What had to be done for it stands in REPORT, a line each, and as facts compiled and
+   programmed. When the image cannot be built, REPORT is the build's, and the answer TA_E_NO. Always followed by
+   deployed_close. */
 enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing,
-                             struct deployed *deployed, struct ta_problem *why);
+                             enum freshness freshness, struct deployed *deployed, struct ta_report *report,
+                             struct ta_problem *why);
 void deployed_close(struct deployed *deployed);
-
-/* Warns when a source changed since the image was built. */
-void deployed_warn_stale(struct deployed *deployed, struct ta_report *report);
 
 #endif

@@ -25,11 +25,10 @@ static enum ta_status open_file(struct workspace *workspace, const char *name, s
 }
 
 enum ta_status trials_open(struct workspace *workspace, struct trial_files *trials, struct ta_problem *why) {
-    struct texts names;
     trials->files = g_ptr_array_new_with_free_func(free_trials);
-    enum ta_status status = workspace_files(workspace, "trials", &workspace->project.trials, &names, why);
-    for (size_t i = 0; !status && i < names.count; ++i)
-        status = open_file(workspace, names.items[i], trials, why);
+    enum ta_status status = workspace_files(workspace, "trials", &workspace->project.trials, &trials->names, why);
+    for (size_t i = 0; !status && i < trials->names.count; ++i)
+        status = open_file(workspace, trials->names.items[i], trials, why);
     return status;
 }
 

@@ -7,7 +7,8 @@
 #include "tameanchor/trial.h"
 
 struct trial_files {
-    GPtrArray *files; /* of struct ta_trials */
+    struct texts names;
+    GPtrArray *files; /* of struct ta_trials, one for each of NAMES */
 };
 
 /* Opens all; when the workspace is loaded, checks names against the profile. Always followed by trials_close. */

@@ -85,13 +85,10 @@ static void report_result(struct verifier *verifier) {
     struct ta_report *report = verifier->report;
     const struct verified *result = &verifier->result;
     g_autofree char *trace = g_strdup_printf("%016" G_GINT64_MODIFIER "x", verifier->trace);
-    report_title(report, "%s on %s, identity %.8s", verifier->deployed.workspace.project.project,
-                 verifier->deployed.workspace.setup.target, verifier->deployed.identity);
-    report_text(report, "identity", verifier->deployed.identity);
     report_number(report, "passed", result->passed);
     report_number(report, "failed", result->failed);
     report_text(report, "trace", trace);
-    report_next(report, "change a line, then {build} and {verify}");
+    report_next(report, "change a line, then {verify}");
     for (size_t i = 0; i < ta_report_recordings(report); ++i) {
         const struct ta_recording *each = ta_report_recording(report, i);
         if (each->passed)
@@ -101,30 +98,34 @@ static void report_result(struct verifier *verifier) {
     }
 }
 
-enum ta_status ta_verify(struct ta_context *context, const char *folder, const char *const *only, size_t count,
+enum ta_status ta_verify(struct ta_context *context, const char *folder, const struct ta_verify *asked,
                          struct ta_report *report, struct ta_problem *why) {
     struct step step = step_begin(context, report);
     struct ta_problem found = {0};
+    struct ta_verify request = {0};
     struct verifier verifier = {.context = context,
-                                .only = only,
-                                .only_count = count,
                                 .report = report,
                                 .why = &found,
                                 .trace = DIGEST_START,
                                 .limit_s = context_seconds(context, TRIAL_S)};
     struct workspace *workspace = &verifier.deployed.workspace;
-    enum ta_status status = deployed_open(context, folder, "verify", &verifier.deployed, &found);
+    enum ta_status status = asked ? request_copy(asked, &request, sizeof request, &found) : TA_OK;
+    verifier.only = request.only;
+    verifier.only_count = request.only_count;
+    if (!status)
+        status = deployed_open(context, folder, "verify", request.as_is ? AS_IS : UP_TO_DATE, &verifier.deployed,
+                               report, &found);
     if (!status) {
         status = trials_open(workspace, &verifier.trials, &found);
         if (!status)
             status = run_trials(&verifier);
         trials_close(&verifier.trials);
-        deployed_warn_stale(&verifier.deployed, report);
     }
     if (!status) {
         report_result(&verifier);
         g_strlcpy(verifier.result.identity, verifier.deployed.identity, sizeof verifier.result.identity);
-        if (!count) /* a part of the trials does not verify the project */
+        if (!request.only_count &&
+            !request.as_is) /* a part of the trials, or another image, does not verify the project */
             status = verified_write(workspace, &verifier.result, &found);
     }
     if (status)
@@ -132,5 +133,33 @@ enum ta_status ta_verify(struct ta_context *context, const char *folder, const c
     else if (verifier.result.failed)
         status = TA_E_NO;
     deployed_close(&verifier.deployed);
+    return step_end(&step, status);
+}
+
+enum ta_status ta_trials_list(struct ta_context *context, const char *folder, struct ta_report *report,
+                              struct ta_problem *why) {
+    static const struct ta_column columns[] = {{"trial", TA_COLUMN_TEXT},
+                                               {"file", TA_COLUMN_TEXT},
+                                               {"line", TA_COLUMN_NUMBER},
+                                               {"expectations", TA_COLUMN_NUMBER},
+                                               {0}};
+    struct step step = step_begin(context, report);
+    struct workspace workspace;
+    struct trial_files trials;
+    enum ta_status status = workspace_open(context, folder, NULL, &workspace, why);
+    if (status)
+        return step_end(&step, status);
+    status = trials_open(&workspace, &trials, why);
+    report_title(report, "the trials of %s", workspace.project.project);
+    report_table(report, "trials", columns);
+    for (guint i = 0; !status && i < trials.files->len; ++i) {
+        const struct ta_trials *file = trials.files->pdata[i];
+        for (size_t k = 0; k < ta_trials_count(file); ++k)
+            report_row(report, CELLS(TEXT_CELL(ta_trial_name(file, k)), TEXT_CELL(trials.names.items[i]),
+                                     COUNT_CELL(ta_trial_line(file, k)), COUNT_CELL(ta_trial_expectations(file, k))));
+    }
+    trials_close(&trials);
+    if (!status)
+        report_next(report, "{verify}");
     return step_end(&step, status);
 }

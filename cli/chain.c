@@ -1,0 +1,100 @@
+/* The commands of the chain: each turns its options into a request, and makes one call. */
+#include "cli/commands.h"
+#include "cli/watching.h"
+
+#include <string.h>
+
+/* The project is where we are: -C has gone there already. */
+static const char here[] = ".";
+
+enum ta_status run_import(struct session *session) {
+    const struct options *options = &session->options;
+    const struct ta_import request = {sizeof request,
+                                      .source = session->names[0],
+                                      .destination = session->names[1],
+                                      .ref = options->ref,
+                                      .subfolder = options->subfolder,
+                                      .in_place = options->in_place,
+                                      .gather = options->gather,
+                                      .anyway = options->anyway};
+    return ta_import(session->context, &request, session->report, &session->why);
+}
+
+enum ta_status run_configure(struct session *session) {
+    const struct options *options = &session->options;
+    session->done = options->list || options->show || options->diff ? "" : NULL;
+    if (options->list)
+        return ta_configure_list(session->context, here, session->report, &session->why);
+    if (options->show || options->diff || options->back)
+        return ta_configure_look(session->context, here,
+                                 options->back   ? TA_SETUP_BACK
+                                 : options->diff ? TA_SETUP_DIFF
+                                                 : TA_SETUP_SHOW,
+                                 session->report, &session->why);
+    const struct ta_choices choices = {sizeof choices,
+                                       .sdk = options->sdk,
+                                       .compiler = options->compiler,
+                                       .target = options->target,
+                                       .optimise = options->optimise,
+                                       .stack = options->stack,
+                                       .heap = options->heap,
+                                       .console_speed = options->console_speed,
+                                       .clock = options->clock,
+                                       .with = (const char *const *)options->with,
+                                       .without = (const char *const *)options->without,
+                                       .settings = (const char *const *)options->settings};
+    return ta_configure(session->context, here, &choices, session->report, &session->why);
+}
+
+enum ta_status run_ready(struct session *session) {
+    return ta_ready(session->context, here, session->options.fix, session->report, &session->why);
+}
+
+enum ta_status run_build(struct session *session) {
+    const char *edited = session->options.edited;
+    enum ta_edits edits = !edited ? TA_EDITS_REFUSED : !strcmp(edited, "keep") ? TA_EDITS_KEPT_ASIDE : TA_EDITS_LOST;
+    if (edits == TA_EDITS_LOST && strcmp(edited, "restore"))
+        return usage(session, "write --edited keep or --edited restore", "--edited: there is no such choice");
+    return ta_build_edited(session->context, here, edits, session->report, &session->why);
+}
+
+enum ta_status run_show(struct session *session) {
+    return session->options.files ? ta_show_files(session->context, here, session->report, &session->why)
+                                  : usage(session, "tanchor show --files", "say what to show");
+}
+
+enum ta_status run_deploy(struct session *session) {
+    return ta_deploy(session->context, here, session->options.as_is, session->report, &session->why);
+}
+
+static enum ta_status verify_once(struct session *session) {
+    const struct ta_verify which = {sizeof which, .only = (const char *const *)session->names,
+                                    .only_count = session->name_count, .as_is = session->options.as_is};
+    return ta_verify(session->context, here, &which, session->report, &session->why);
+}
+
+enum ta_status run_verify(struct session *session) {
+    if (session->options.list) {
+        session->done = "";
+        return ta_trials_list(session->context, here, session->report, &session->why);
+    }
+    return session->options.watch ? watching(session, verify_once) : verify_once(session);
+}
+
+static void show_step(void *with, const char *name, const struct ta_report *report) {
+    struct session *session = with;
+    if (session->output.json)
+        json_array_append_new(session->steps, report_to_json(name, NULL, 0, report, NULL));
+    else
+        print_step(&session->output, name, report);
+}
+
+enum ta_status run_demo(struct session *session) {
+    const char *folder = session->name_count ? session->names[0] : NULL;
+    session->steps = json_array();
+    return ta_demo(session->context, folder, show_step, session, session->report, &session->why);
+}
+
+enum ta_status run_standing(struct session *session) {
+    return ta_standing(session->context, here, session->report, &session->why);
+}
