@@ -137,6 +137,9 @@ START_TEST(expectations_that_hold) {
         "power on\nwait 350 ms\nwithin 10 ms lamps show 00000111\nno trap\n",
         "power on\nwithin 1 s lamps show 00000011, 00000001 in order\nwithin 1 s console says \"finished\"\n",
         "hold button A\npower on\nrelease button A\nwithin 20 ms console says \"tide\"\n",
+        "power on\nwithin 1 s lamps show 001\nwithin 1 s lamps show 011, 111, 011 in order every 100 ms\n",
+        "power on\nwithin 1 s lamps show 00, 01, 11, 01 in order\nno trap\n", /* the first two lamps alone */
+        "power on\nwithin 1 s lamps show 0, 1 in order every 100 ms\nno trap\n",
         "power on\nwithin 1 s console says \"tide\"\npower off\npower on\nwithin 1 s console says \"tide\"\n",
     };
     for (size_t i = 0; i < G_N_ELEMENTS(bodies); ++i) {
@@ -167,6 +170,16 @@ START_TEST(expectations_that_fail_say_what_was_seen) {
          "00000111 at 0.300 s, 00000011 0.100 s later, 00000001 0.150 s later", 3, MS(1000)},
         {"power on\nwithin 1 s console matches \"^mode \\d\"\n", "\"unfinished\"", 3, MS(1000)},
         {"power on\nwait 450 ms\nwithin 10 ms lamps show 00000111\n", "00000011 at 0.400 s", 4, MS(460)},
+        {"power on\nwithin 1 s console says \"tide-lamp\"\nwithin 1 s console says \"tide\"\n",
+         "it was there earlier, but line 3 used it up", 4, MS(1020)},
+        {"power on\nwithin 1 s console matches \"ready$\"\nwithin 1 s console matches \"^tide\"\n",
+         "it was there earlier, but line 3 used it up", 4, MS(1020)},
+        {"power on\nwait 300 ms\nwithin 1 s console says \"ready\"\n", "it was there earlier, before line 3", 4,
+         MS(1300)},
+        {"power on\nwait 450 ms\nwithin 10 ms lamps show 00000111\n",
+         "00000011 at 0.400 s; 00000111 was there at 0.300 s, before this line began to look", 4, MS(460)},
+        {"power on\nwithin 1 s lamps show 001, 011 in order\nwait 1 ms\nwithin 10 ms lamps show 001, 011 in order\n",
+         "011 was there at 0.200 s, before this line", 5, MS(211)},
         {"power on\npress button A for 100 ms\nwithin 1 ms lamps show 00001111\n", "00000001 at 0.100 s", 4, MS(101)},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
@@ -231,7 +244,7 @@ START_TEST(what_was_pressed_is_let_go) {
 END_TEST
 
 START_TEST(a_port_that_cannot_says_so) {
-    static const char text[] = "trial \"t\"\npower on\ntype \"x\"\n";
+    static const char text[] = "trial \"t\"\npower on\ntype \"x\"\nno trap\n";
     struct played played = ON_SCORE;
     struct ta_port port = play(&played);
     struct ta_trials *trials;
@@ -253,7 +266,7 @@ static bool always(void *with) {
 }
 
 START_TEST(a_cancelled_trial_leaves_the_target_off) {
-    static const char text[] = "trial \"t\"\npower on\nwait 1 min\n";
+    static const char text[] = "trial \"t\"\npower on\nwait 1 min\nno trap\n";
     struct played played = ON_SCORE;
     struct ta_port port = play(&played);
     struct ta_trials *trials;
@@ -276,7 +289,7 @@ START_TEST(syntax_errors_name_the_place_and_what_is_allowed) {
         {"wait 1 s\n", 1, 1, "wait", "trial \"its name\""},
         {"# lamps\n\n  trial tide\n", 3, 9, "tide", "a text in quotes"},
         {"trial \"\"\n", 1, 7, "", "a name that is not empty"},
-        {"trial \"a\"\ntrial \"a\"\n", 2, 7, "a", "two trials of one file"},
+        {"trial \"a\"\npower on\nno trap\ntrial \"a\"\n", 4, 7, "a", "two trials of one file"},
         {"trial \"a\"\n  powr on\n", 2, 3, "powr", "power, reset, press"},
         {"trial \"a\"\n  power up\n", 2, 9, "up", "on, off"},
         {"trial \"a\"\n  wait 1 s\n", 2, 3, "wait", "write first: power on"},
@@ -324,9 +337,32 @@ START_TEST(patterns_that_are_none_are_refused) {
     ck_assert_uint_eq(why.line, 3);
     ck_assert_ptr_nonnull(strstr(why.what, "\"mode (\" is no pattern"));
     ck_assert_int_eq(ta_trials_parse("\xff", 1, "t.trial", NULL, &trials, &why), TA_E_SYNTAX);
-    ck_assert_int_eq(ta_trials_parse("", 0, "t.trial", NULL, &trials, &why), TA_OK);
-    ck_assert_uint_eq(ta_trials_count(trials), 0);
-    ta_trials_free(trials);
+}
+END_TEST
+
+/* What could not fail is no trial. */
+START_TEST(trials_that_say_nothing_are_refused) {
+    static const struct {
+        const char *text, *what;
+        unsigned line;
+    } cases[] = {
+        {"", "the file holds no trial", 0},
+        {"# to be written\n\n", "the file holds no trial", 0},
+        {"trial \"a\"\n", "the trial \"a\" expects nothing", 1},
+        {"\ntrial \"a\"\n  power on\n  wait 1 s\n", "the trial \"a\" expects nothing", 2},
+        {"trial \"a\"\npower on\ntrial \"b\"\npower on\nno trap\n", "the trial \"a\" expects nothing", 1},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        struct ta_trials *trials;
+        struct ta_problem why = {0};
+        ck_assert_int_eq(
+            ta_trials_parse(cases[i].text, strlen(cases[i].text), "t.trial", &host_patterns, &trials, &why),
+            TA_E_SYNTAX);
+        ck_assert_str_eq(why.what, cases[i].what);
+        ck_assert_uint_eq(why.line, cases[i].line);
+        ck_assert_str_eq(why.file, "t.trial");
+        ck_assert_ptr_null(trials);
+    }
 }
 END_TEST
 
@@ -336,11 +372,11 @@ START_TEST(names_are_checked_against_the_board) {
     } cases[] = {
         {"press button B", "dunlin has no input \"button B\"", "button A"},
         {"within 1 s dial show 0000", "dunlin has no output \"dial\"", "lamps"},
-        {"within 1 s lamps show 0000", "lamps has 8 lamps, the row has 4", "a 0 or 1 for each lamp"},
+        {"within 1 s lamps show 000000000", "lamps has 8 lamps, the row has 9", "a 0 or 1 for each lamp"},
         {"press lamps", "dunlin has no input \"lamps\"", "button A"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
-        g_autofree char *text = g_strdup_printf("trial \"a\"\npower on\n%s\n", cases[i].line);
+        g_autofree char *text = g_strdup_printf("trial \"a\"\npower on\n%s\nno trap\n", cases[i].line);
         struct ta_trials *trials;
         struct ta_problem why;
         ck_assert_int_eq(ta_trials_parse(text, strlen(text), "t.trial", NULL, &trials, &why), TA_OK);
@@ -396,12 +432,12 @@ START_TEST(floods_are_searched_once) {
 END_TEST
 
 int main(void) {
-    return run_suite("trial",
-                     (const TTest *const[]){expectations_that_hold, expectations_that_fail_say_what_was_seen,
-                                            a_failure_shows_the_last_things_that_happened,
-                                            traps_and_stops_end_a_trial_at_once, what_was_pressed_is_let_go,
-                                            a_port_that_cannot_says_so, a_cancelled_trial_leaves_the_target_off,
-                                            syntax_errors_name_the_place_and_what_is_allowed,
-                                            patterns_that_are_none_are_refused, names_are_checked_against_the_board,
-                                            damaged_trials_never_crash_the_parser, floods_are_searched_once, NULL});
+    return run_suite("trial", (const TTest *const[]){
+                                  expectations_that_hold, expectations_that_fail_say_what_was_seen,
+                                  a_failure_shows_the_last_things_that_happened, traps_and_stops_end_a_trial_at_once,
+                                  what_was_pressed_is_let_go, a_port_that_cannot_says_so,
+                                  a_cancelled_trial_leaves_the_target_off,
+                                  syntax_errors_name_the_place_and_what_is_allowed, patterns_that_are_none_are_refused,
+                                  trials_that_say_nothing_are_refused, names_are_checked_against_the_board,
+                                  damaged_trials_never_crash_the_parser, floods_are_searched_once, NULL});
 }

@@ -12,13 +12,27 @@ struct parser {
 
 static const char header_allowed[] = "allowed here: trial \"its name\"";
 
+/* A trial that expects nothing could not fail. */
+static enum ta_status end_trial(struct parser *parser) {
+    struct ta_trials *trials = parser->trials;
+    if (!trials->count || ta_trial_expectations(trials, trials->count - 1))
+        return TA_OK;
+    const struct trial *trial = &trials->trials[trials->count - 1];
+    ta_problem_set(parser->line.why, TA_E_SYNTAX, "add a line such as: within 1 s console says \"ready\"",
+                   "the trial \"%s\" expects nothing", trial->name);
+    ta_problem_at(parser->line.why, parser->line.file, trial->line, 1);
+    return TA_E_SYNTAX;
+}
+
 static enum ta_status parse_header(struct parser *parser) {
     struct ta_trials *trials = parser->trials;
     struct line *line = &parser->line;
     const struct token *token = line_peek(line);
     struct trial trial = {.line = line->number};
     size_t length = 0;
-    enum ta_status status = line_text(line, false, &trial.name, &length);
+    enum ta_status status = end_trial(parser);
+    if (!status)
+        status = line_text(line, false, &trial.name, &length);
     if (status)
         return status;
     if (!length)
@@ -90,6 +104,13 @@ enum ta_status ta_trials_parse(const char *text, size_t length, const char *file
         ++parser.line.number;
         status = parse_line(&parser);
         at += parser.line.length + 1;
+    }
+    if (!status)
+        status = end_trial(&parser);
+    if (!status && !trials->count) {
+        status = ta_problem_set(why, TA_E_SYNTAX, "write one, or remove the file; docs/trials.md shows how",
+                                "the file holds no trial");
+        ta_problem_at(why, file, 0, 0);
     }
     if (status)
         ta_trials_free(trials);

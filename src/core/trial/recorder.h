@@ -25,6 +25,8 @@ struct recorder {
     size_t console_from, line_start, line_tried;
     size_t text_tried, levels_tried; /* by the expectation that waits now: nothing that it wants begins before */
     uint64_t console_time_ns;
+    unsigned console_line; /* the statement that console_from is because of */
+    bool console_used;     /* it was an expectation, which used up what stood before */
 
     struct shown *shown;
     size_t shown_count, shown_from, shown_room;

@@ -38,10 +38,17 @@ static enum ta_status run_statement(struct recorder *recorder, const struct stat
     result->start_ns = recorder->now_ns;
     if (statement->row->act) {
         recorder_look_from_here(recorder);
+        recorder->console_line = statement->line;
+        recorder->console_used = false;
         status = statement->row->act(recorder, statement);
         result->outcome = TA_OUTCOME_DONE;
     } else {
+        size_t console_from = recorder->console_from;
         status = await(recorder, statement, &held);
+        if (recorder->console_from != console_from) {
+            recorder->console_line = statement->line;
+            recorder->console_used = true;
+        }
         result->outcome = held ? TA_OUTCOME_HELD : TA_OUTCOME_FAILED;
     }
     result->end_ns = recorder->now_ns;

@@ -134,10 +134,10 @@ static enum ta_status check_lamps(const struct statement *statement, const struc
     if (status)
         return status;
     unsigned count = ta_profile_connector(profile, statement->name)->count;
-    return count == statement->width
+    return statement->width <= count
                ? TA_OK
-               : ta_problem_set(why, TA_E_INPUT, "write a 0 or 1 for each lamp", "%s has %u lamps, the row has %u",
-                                statement->name, count, statement->width);
+               : ta_problem_set(why, TA_E_INPUT, "write a 0 or 1 for each lamp, at most as many as there are",
+                                "%s has %u lamps, the row has %u", statement->name, count, statement->width);
 }
 
 static const struct statement_row rows[] = {

@@ -183,7 +183,8 @@ enum ta_status workspace_files(struct workspace *workspace, const char *key, con
             enum ta_status status = workspace_path_check(workspace, key, *each, false, why);
             if (status)
                 return status;
-            g_ptr_array_add(all, arena_text(workspace->context->arena, *each));
+            if (!g_ptr_array_find_with_equal_func(all, *each, g_str_equal, NULL)) /* two patterns may match one file */
+                g_ptr_array_add(all, arena_text(workspace->context->arena, *each));
         }
     }
     files->items = arena_alloc(workspace->context->arena, (all->len + 1) * sizeof *files->items);

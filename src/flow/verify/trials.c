@@ -8,6 +8,23 @@ static void free_trials(gpointer trials) {
     ta_trials_free(trials);
 }
 
+/* Names tell trials apart, in all files together. */
+static enum ta_status check_names(const struct trial_files *trials, const struct ta_trials *parsed, const char *name,
+                                  struct ta_problem *why) {
+    for (guint i = 0; i < trials->files->len; ++i)
+        for (size_t k = 0; k < ta_trials_count(trials->files->pdata[i]); ++k)
+            for (size_t own = 0; own < ta_trials_count(parsed); ++own) {
+                const struct ta_trials *other = trials->files->pdata[i];
+                if (strcmp(ta_trial_name(other, k), ta_trial_name(parsed, own)))
+                    continue;
+                ta_problem_set(why, TA_E_INPUT, "give one of them another name", "the trial \"%s\" is in %s:%u too",
+                               ta_trial_name(parsed, own), trials->names.items[i], ta_trial_line(other, k));
+                ta_problem_at(why, name, ta_trial_line(parsed, own), 1);
+                return TA_E_INPUT;
+            }
+    return TA_OK;
+}
+
 static enum ta_status open_file(struct workspace *workspace, const char *name, struct trial_files *trials,
                                 struct ta_problem *why) {
     g_autofree char *text = NULL;
@@ -18,6 +35,7 @@ static enum ta_status open_file(struct workspace *workspace, const char *name, s
         status = ta_trials_parse(text, length, name, &host_patterns, &parsed, why);
     if (status)
         return status;
+    status = check_names(trials, parsed, name, why);
     g_ptr_array_add(trials->files, parsed);
     for (size_t i = 0; !status && workspace->profile.name && i < ta_trials_count(parsed); ++i)
         status = ta_trial_check(parsed, i, &workspace->profile, why);
