@@ -101,8 +101,8 @@ void shell(const char *script) {
     ck_assert_msg(ran.code == 0, "%s: %s%s", script, ran.out, ran.err);
 }
 
-void check_row(const struct ran *ran, const char *const *texts) {
-    g_auto(GStrv) lines = g_strsplit(ran->out, "\n", -1);
+void check_row(struct ran ran, const char *const *texts) {
+    g_auto(GStrv) lines = g_strsplit(ran.out, "\n", -1);
     for (char **line = lines; *line; ++line) {
         const char *at = *line;
         size_t i = 0;
@@ -112,7 +112,7 @@ void check_row(const struct ran *ran, const char *const *texts) {
             return;
     }
     g_autofree char *row = g_strjoinv(" ", (char **)texts);
-    ck_abort_msg("no row \"%s\" in: %s%s", row, ran->out, ran->err);
+    ck_abort_msg("no row \"%s\" in: %s%s", row, ran.out, ran.err);
 }
 
 void check_refusal(const struct ran *ran, int code, const char *const *texts) {

@@ -48,8 +48,8 @@ void shell(const char *script);
     ck_assert_msg(strstr((ran).out, text) != NULL, "\"%s\" is not in: %s%s", text, (ran).out, (ran).err)
 
 /* The run's output has a line that holds each of the texts, in this order: a row of a table. */
-void check_row(const struct ran *ran, const char *const *texts);
-#define expect_row(ran, ...) check_row(&(ran), (const char *const[]){__VA_ARGS__, NULL})
+void check_row(struct ran ran, const char *const *texts);
+#define expect_row(ran, ...) check_row(ran, (const char *const[]){__VA_ARGS__, NULL})
 
 /* The tool answered CODE with exactly one line on stderr that holds each of the texts (ending with NULL). */
 void check_refusal(const struct ran *ran, int code, const char *const *texts);

@@ -336,7 +336,9 @@ START_TEST(board_options_reach_the_image) {
     ran = tanchor(project, "configure", "--stack", "much");
     ck_assert(ran.code == 2 && strstr(ran.err, "--stack: \"much\" cannot be read"));
     ran = tanchor(project, "configure", "--console-speed", "10");
-    ck_assert_int_eq(ran.code, 2);
+    expect_refusal(ran, 1, "dunlin cannot have a console of 10 baud", "setup.yaml was not changed");
+    ran = tanchor(project, "configure", "--console-speed", "fast");
+    expect_refusal(ran, 2, "--console-speed: \"fast\" cannot be read");
 }
 END_TEST
 
@@ -523,9 +525,17 @@ START_TEST(platforms_must_be_new_enough) {
     ran = tanchor(project, "ready");
     expect_done(ran);
     expect_shown(ran, "platform    slack-water 2.1.0");
-    expect_done(tanchor(project, "configure", "--target", "dunlin"));
+    char *setup = read_text(below(project, "setup.yaml"));
+    ran = tanchor(project, "configure", "--target", "dunlin");
+    expect_refusal(ran, 1, "the project needs the platform slack-water, which dunlin does not have",
+                   "setup.yaml was not changed");
+    ck_assert_str_eq(ran.out, "");
+    ck_assert_str_eq(read_text(below(project, "setup.yaml")), setup);
+    edit(below(project, "setup.yaml"), "target: pocket\nprofile: handset", "target: dunlin\nprofile: dunlin");
     ran = tanchor(project, "ready");
     expect_shown(ran, "the project needs the platform slack-water, which dunlin does not have");
+    expect_done(tanchor(project, "configure")); /* one that does is found again */
+    expect_row(tanchor(project, "configure", "--show"), "target", "pocket");
 }
 END_TEST
 

@@ -1,10 +1,8 @@
 #include "flow/ready_checks.h"
 
 #include "base/units.h"
-#include "flow/depot/depot.h"
 #include "flow/setup/setup.h"
 #include "flow/verify/trials.h"
-#include "host/confine.h"
 #include "host/digests.h"
 #include "host/model_files.h"
 #include "tameanchor/bench.h"
@@ -48,113 +46,6 @@ static enum ta_status check_versions(struct workspace *workspace, struct ta_repo
     return TA_OK;
 }
 
-static enum ta_status check_compiler(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
-    const struct needs *needs = &workspace->project.needs.compilers;
-    const char *family = compiler_words[workspace->setup.compiler], *range = needs_range(needs, family);
-    struct toolchain toolchain;
-    struct ta_version version;
-    enum ta_status status = workspace_toolchain(workspace, &toolchain, why);
-    if (status)
-        return status;
-    if (needs->count && !range)
-        return ta_problem_set(why, TA_E_NO, "{configure}", "the project is not made for %s", family);
-    if (range && (ta_version_parse(toolchain.version, &version, NULL) || !ta_range_contains(range, &version)))
-        return ta_problem_set(why, TA_E_NO, "{configure}", "the project needs %s %s, setup.yaml has %s", family, range,
-                              toolchain.version);
-    report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s makes code for %s", family, toolchain.version,
-               workspace->profile.isa);
-    if (!confine_can())
-        report_add(report, TA_LEVEL_NOTE, "compiler", "use it for projects that you trust; docs/trust.md",
-                   "this kernel cannot confine it: it can read what you can");
-    report_add(report, TA_LEVEL_OK, "C library", NULL, "picolibc for %s", toolchain.multilib);
-    return TA_OK;
-}
-
-static enum ta_status check_board(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
-    enum ta_status status = workspace_board_fits(workspace, &workspace->profile, why);
-    if (!status)
-        status = board_can_be_made(workspace->context, &workspace->profile, why);
-    if (status)
-        return status;
-    g_autoptr(GString) needed = g_string_new(NULL);
-    for (size_t i = 0; i < workspace->project.needs.board.count; ++i)
-        g_string_append_printf(needed, "%s%s", i ? ", " : "", workspace->project.needs.board.items[i]);
-    report_add(report, TA_LEVEL_OK, "board", NULL, "%s has what is needed: %s", workspace->profile.name,
-               needed->len ? needed->str : "nothing");
-    return TA_OK;
-}
-
-/* The target. */
-
-static enum ta_status check_target(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
-    const struct setup *setup = &workspace->setup;
-    struct bench_target target;
-    if (!target_exists(workspace->context, setup->target)) {
-        g_auto(GStrv) names = target_names(workspace->context);
-        g_autofree char *all = g_strjoinv(", ", names);
-        return ta_problem_set(why, TA_E_NO, "{configure}", "there is no target \"%s\" on the bench%s%s", setup->target,
-                              *all ? ", which has: " : "", all);
-    }
-    enum ta_status status = target_read(workspace->context, setup->target, &target, why);
-    if (!status && !strcmp(target_state(&target, &workspace->profile, "power"), "off")) {
-        g_autofree char *fix = g_strdup_printf("{switch %s power=on}", setup->target);
-        return ta_problem_set(why, TA_E_NO, fix, "%s has no power", setup->target);
-    }
-    if (!status)
-        report_add(report, TA_LEVEL_OK, "target", NULL, "%s is on the bench and on", setup->target);
-    return status;
-}
-
-/* Boot switches, cables, cards: as the manifest needs them. */
-static enum ta_status check_state(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
-    const struct pairs *wanted = &workspace->project.needs.state;
-    const char *name = workspace->setup.target;
-    struct bench_target target;
-    if (!wanted->count || target_read(workspace->context, name, &target, NULL))
-        return TA_OK; /* check_target tells of it */
-    for (size_t i = 0; i < wanted->count; ++i) {
-        const struct pair *each = &wanted->items[i];
-        const char *is = target_state(&target, &workspace->profile, each->name);
-        g_autofree char *fix = g_strdup_printf("{switch %s %s=%s}", name, each->name, each->value);
-        if (!is)
-            return ta_problem_set(why, TA_E_NO, "{target NAME}, with one that has it",
-                                  "the project needs a switch \"%s\", which %s does not have", each->name,
-                                  workspace->profile.name);
-        if (strcmp(is, each->value))
-            report_add(report, TA_LEVEL_PROBLEM, "switch", fix, "%s of %s is %s and must be %s", each->name, name, is,
-                       each->value);
-        else
-            report_add(report, TA_LEVEL_OK, "switch", NULL, "%s of %s is %s", each->name, name, is);
-    }
-    return TA_OK;
-}
-
-static enum ta_status check_platform(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
-    const struct ta_profile *profile = &workspace->profile;
-    const struct needs *wanted = &workspace->project.needs.platform;
-    struct bench_target target;
-    struct ta_version version;
-    if (target_read(workspace->context, workspace->setup.target, &target, NULL))
-        return TA_OK;
-    g_autofree char *fix = target_renew_fix(&target, profile->platform);
-    if (profile->platform && !target.platform_version)
-        return ta_problem_set(why, TA_E_NO, fix, "%s starts from %s, which is not here", workspace->setup.target,
-                              profile->platform);
-    for (size_t i = 0; i < wanted->count; ++i) {
-        const struct need *each = &wanted->items[i];
-        if (!profile->platform || strcmp(profile->platform, each->name))
-            return ta_problem_set(why, TA_E_NO, "{target NAME}, with one that has it",
-                                  "the project needs the platform %s, which %s does not have", each->name,
-                                  workspace->setup.target);
-        if (ta_version_parse(target.platform_version, &version, NULL) || !ta_range_contains(each->range, &version))
-            return ta_problem_set(why, TA_E_NO, fix, "%s has %s %s, the project needs %s", workspace->setup.target,
-                                  each->name, target.platform_version, each->range);
-    }
-    if (profile->platform)
-        report_add(report, TA_LEVEL_OK, "platform", NULL, "%s %s", profile->platform, target.platform_version);
-    return TA_OK;
-}
-
 /* What comes from elsewhere. */
 
 /* Installed packages carry the digest of each of their files. */
@@ -186,32 +77,6 @@ static enum ta_status check_packages(struct workspace *workspace, struct ta_repo
     g_autofree char *fix = g_strdup_printf("{remove-anyway %s@%s}, then add it again", setup->sdk, setup->sdk_version);
     return ta_problem_set(why, TA_E_NO, fix, "%s %s is damaged: %s is not what was installed", setup->sdk,
                           setup->sdk_version, wrong);
-}
-
-static enum ta_status check_licences(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
-    const struct component **components;
-    size_t count;
-    enum ta_status status = workspace_components(workspace, &components, &count, why);
-    if (status)
-        return TA_OK; /* check_versions tells of it */
-    for (size_t i = 0; i < count; ++i) {
-        g_autofree char *until = NULL;
-        struct ta_problem found;
-        bool soon;
-        if (!components[i]->licensed_by)
-            continue;
-        if (licence_check(workspace->context, components[i], &until, &soon, &found))
-            report_problem(report, "licence", &found);
-        else
-            report_add(report, soon ? TA_LEVEL_WARNING : TA_LEVEL_OK, "licence",
-                       soon ? "ask its publisher for a new one in time" : NULL, "%s until %s", components[i]->name,
-                       until);
-    }
-    return TA_OK;
-}
-
-static enum ta_status check_settings(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
-    return workspace->project.setting_count ? settings_check(workspace, report, why) : TA_OK;
 }
 
 static enum ta_status check_generated(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
@@ -261,13 +126,13 @@ static enum ta_status check_clock(struct workspace *workspace, struct ta_report 
 }
 
 const struct ready_row ready_rows[] = {
-    {"clock", check_clock, false},        {"disk", check_disk, false},
-    {"project", check_project, false},    {"setting", check_settings, false},
-    {"versions", check_versions, true},   {"package", check_packages, true},
-    {"licence", check_licences, true},    {"compiler", check_compiler, true},
-    {"board", check_board, true},         {"target", check_target, true},
-    {"switch", check_state, true},        {"platform", check_platform, true},
-    {"generated", check_generated, true}, {NULL, NULL, false},
+    {"clock", check_clock, false},           {"disk", check_disk, false},
+    {"project", check_project, false},       {"setting", setup_check_settings, false},
+    {"versions", check_versions, true},      {"package", check_packages, true},
+    {"licence", setup_check_licences, true}, {"compiler", setup_check_compiler, true},
+    {"board", setup_check_board, true},      {"target", setup_check_target, true},
+    {"switch", setup_check_switches, true},  {"platform", setup_check_platform, true},
+    {"generated", check_generated, true},    {NULL, NULL, false},
 };
 
 /* Mending. */

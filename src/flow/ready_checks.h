@@ -2,14 +2,11 @@
 #ifndef TA_FLOW_READY_CHECKS_H
 #define TA_FLOW_READY_CHECKS_H
 
-#include "flow/project/project.h"
-
-/* One check: adds its findings; WHY is filled when it gives anything but TA_OK, and becomes a problem then. */
-typedef enum ta_status ready_check(struct workspace *workspace, struct ta_report *report, struct ta_problem *why);
+#include "flow/setup/setup.h"
 
 struct ready_row {
     const char *subject;
-    ready_check *check;
+    setup_check *check;
     bool needs_setup; /* it can only be made when the setup was loaded */
 };
 

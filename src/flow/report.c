@@ -227,6 +227,12 @@ void report_took(struct ta_report *report, double seconds) {
     report->seconds = seconds;
 }
 
+void report_drop(struct ta_report *report, enum ta_level level) {
+    for (guint i = report->findings->len; i > 0; --i)
+        if (ta_report_finding(report, i - 1)->level < level)
+            g_array_remove_index(report->findings, i - 1);
+}
+
 /* A finding's place when problems come first. */
 static int rank(enum ta_level level) {
     return level == TA_LEVEL_PROBLEM ? 0 : level == TA_LEVEL_WARNING ? 1 : 2;

@@ -13,6 +13,9 @@ void report_add(struct ta_report *report, enum ta_level level, const char *subje
 /* Problems first, then warnings; what is equal keeps its order. */
 void report_sort(struct ta_report *report);
 
+/* Takes away the findings below LEVEL. */
+void report_drop(struct ta_report *report, enum ta_level level);
+
 /* A problem as a finding, its place in front. */
 void report_problem(struct ta_report *report, const char *subject, const struct ta_problem *why);
 void report_text(struct ta_report *report, const char *name, const char *text);

@@ -14,6 +14,7 @@ struct chooser {
     bool is_proposed;
     const char *last_reason; /* null: there is none */
     struct ta_profile profile;
+    bool makes_target; /* it is not on the bench yet */
     struct ta_report *report;
     struct ta_problem *why;
 };
@@ -117,33 +118,61 @@ static enum ta_status choose_versions(struct chooser *chooser) {
 
 /* Targets. */
 
-static enum ta_status take_target(struct chooser *chooser, const char *name, const char *reason) {
+/* Takes TARGET, which may be one that is not on the bench yet: it is put there once all is chosen. */
+static enum ta_status take(struct chooser *chooser, const struct bench_target *target, bool is_new,
+                           const char *reason) {
     struct ta_context *context = chooser->workspace.context;
-    enum ta_status status = board_of_target(context, name, NULL, &chooser->profile, chooser->why);
+    const char *name = target->target;
+    enum ta_status status = board_of(context, target, NULL, &chooser->profile, chooser->why);
     if (!status)
         status = workspace_board_fits(&chooser->workspace, &chooser->profile, chooser->why);
+    if (!status)
+        status = setup_platform_fits(&chooser->workspace, target, &chooser->profile, chooser->why);
     if (status)
         return status;
     chooser->setup.target = arena_text(context->arena, name);
     chooser->setup.profile = chooser->profile.name;
+    chooser->makes_target = is_new;
     report_add(chooser->report, TA_LEVEL_OK, "target", NULL, "%s, %s (%s)", name, chooser->profile.title, reason);
     return TA_OK;
 }
 
-/* Puts a new target on the bench, named like its profile; one that somebody else just put there will do. */
+static enum ta_status take_target(struct chooser *chooser, const char *name, const char *reason) {
+    struct bench_target target;
+    enum ta_status status = target_read(chooser->workspace.context, name, &target, chooser->why);
+    return status ? status : take(chooser, &target, false, reason);
+}
+
+/* A new target is named like its profile. */
+static struct bench_target fresh_target(struct chooser *chooser, const char *profile) {
+    const struct ta_context *context = chooser->workspace.context;
+    struct ta_profile read;
+    struct bench_target fresh = {.target = profile, .profile = profile};
+    if (catalog_profile(chooser->workspace.context, profile, context->arena, &read, NULL) || !read.platform)
+        return fresh;
+    const struct catalog_item *platform =
+        catalog_newest(chooser->workspace.context, PACKAGE_PLATFORM, read.platform, read.platform_range);
+    fresh.platform_version = platform ? platform->version : NULL;
+    return fresh;
+}
+
 static enum ta_status make_target(struct chooser *chooser, const char *profile, const char *reason) {
+    const struct bench_target fresh = fresh_target(chooser, profile);
+    return take(chooser, &fresh, true, reason);
+}
+
+/* Puts it on the bench; one that somebody else just put there will do. */
+static enum ta_status keep_target(struct chooser *chooser) {
     struct ta_context *context = chooser->workspace.context;
-    const struct bench_target fresh = {.target = profile, .profile = profile};
+    const struct bench_target fresh = fresh_target(chooser, chooser->setup.target);
     struct lock lock = {0};
-    enum ta_status status = board_of(context, &fresh, NULL, &chooser->profile, chooser->why);
-    if (!status)
-        status = workspace_board_fits(&chooser->workspace, &chooser->profile, chooser->why);
-    if (!status)
-        status = bench_lock(context, "configure", &lock, chooser->why);
-    if (!status && !target_exists(context, profile))
+    if (!chooser->makes_target)
+        return TA_OK;
+    enum ta_status status = bench_lock(context, "configure", &lock, chooser->why);
+    if (!status && !target_exists(context, fresh.target))
         status = target_write(context, &fresh, chooser->why);
     lock_release(&lock);
-    return status ? status : take_target(chooser, profile, reason);
+    return status;
 }
 
 /* One that is not simulated whole is taken only when it is asked for. */
@@ -346,8 +375,8 @@ static enum ta_status choose_options(struct chooser *chooser) {
         status = choose_option(chooser, "console-speed", choices->console_speed, UNIT_NONE, &baud);
     options->console_baud = (unsigned)baud;
     if (!status && baud && (baud < 300 || baud > 4000000))
-        return ta_problem_set(chooser->why, TA_E_USAGE, "write for example 115200",
-                              "{option console-speed}: it may be 300 to 4000000");
+        return ta_problem_set(chooser->why, TA_E_INPUT, "a console runs at 300 to 4000000 baud",
+                              "%s cannot have a console of %llu baud", chooser->profile.name, (unsigned long long)baud);
     if (!status && options->clock_hz && !ta_profile_has_clock(&chooser->profile, options->clock_hz)) {
         g_autoptr(GString) all = g_string_new("it can at ");
         if (!chooser->profile.clock_count)
@@ -390,25 +419,54 @@ static void take_last(struct chooser *chooser) {
         chooser->last_reason = "the last used";
 }
 
+/* The workspace as it will be: what ready would refuse is refused before anything is written. */
+static enum ta_status check_choice(struct chooser *chooser) {
+    struct workspace *workspace = &chooser->workspace;
+    workspace->setup = chooser->setup;
+    workspace->configured = true;
+    enum ta_status status = workspace_load(workspace, chooser->why);
+    return status ? status : setup_refuses(workspace, chooser->why);
+}
+
+static enum ta_status write_setup(struct chooser *chooser) {
+    return setup_write(workspace_path(&chooser->workspace, "setup.yaml"), &chooser->setup, chooser->why);
+}
+
+static enum ta_status note_project(struct chooser *chooser) {
+    return project_note(chooser->workspace.context, chooser->workspace.folder, chooser->why);
+}
+
+/* What was found on the way to a refusal is no news; that the setup is what it was, is. */
+static void say_unchanged(struct chooser *chooser) {
+    struct ta_problem *why = chooser->why;
+    size_t length = strlen(why->fix);
+    report_drop(chooser->report, TA_LEVEL_WARNING);
+    g_snprintf(why->fix + length, sizeof why->fix - length, "%ssetup.yaml was not changed", length ? "; " : "");
+}
+
 enum ta_status ta_configure(struct ta_context *context, const char *folder, const struct ta_choices *asked,
                             struct ta_report *report, struct ta_problem *why) {
-    static enum ta_status (*const steps[])(struct chooser *) = {choose_versions,     choose_target,  choose_compiler,
-                                                                choose_optimisation, choose_options, choose_settings};
+    static enum ta_status (*const steps[])(struct chooser *) = {
+        choose_versions, choose_target,   choose_compiler, choose_optimisation, choose_options,
+        check_choice,    choose_settings, keep_target,     note_project,        write_setup};
     struct step step = step_begin(context, report);
     struct ta_choices choices = {0};
-    struct chooser chooser = {.choices = &choices, .report = report, .why = why};
+    struct ta_problem found = {0};
+    struct chooser chooser = {.choices = &choices, .report = report, .why = &found};
     enum ta_status status = request_copy(asked, &choices, sizeof choices, why);
     if (!status)
         status = workspace_open(context, folder, "configure", &chooser.workspace, why);
-    if (!status)
-        take_last(&chooser);
+    if (status)
+        return step_end(&step, status);
+    take_last(&chooser);
     for (size_t i = 0; !status && i < G_N_ELEMENTS(steps); ++i)
         status = steps[i](&chooser);
-    if (!status)
-        status = project_note(context, chooser.workspace.folder, why);
-    if (!status)
-        status = setup_write(workspace_path(&chooser.workspace, "setup.yaml"), &chooser.setup, why);
-    if (!status) {
+    if (status) {
+        say_unchanged(&chooser);
+        ta_problem_copy(why, &found);
+    } else {
+        setup_warn(&chooser.workspace, report);
+        report_sort(report);
         report_title(report, "%s on %s", chooser.workspace.project.project, chooser.setup.target);
         report_text(report, "target", chooser.setup.target);
         report_text(report, "compiler", compiler_words[chooser.setup.compiler]);

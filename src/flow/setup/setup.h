@@ -77,6 +77,20 @@ enum ta_status supply_example(struct ta_context *context, const char *name, cons
 enum ta_status supply_needs(struct ta_context *context, const char *by, const struct project_needs *needs,
                             struct ta_report *report, struct ta_problem *why);
 
+/* Checks of a loaded setup, each of one subject: adds its findings; WHY is filled when it gives anything but TA_OK, which is a problem
+   of that subject. */
+typedef enum ta_status setup_check(struct workspace *workspace, struct ta_report *report, struct ta_problem *why);
+setup_check setup_check_compiler, setup_check_board, setup_check_target, setup_check_switches, setup_check_platform,
+    setup_check_licences, setup_check_settings;
+
+/* Whether TARGET, which may not be on the bench yet, starts from the platform image that the project needs. */
+enum ta_status setup_platform_fits(const struct workspace *workspace, const struct bench_target *target,
+                                   const struct ta_profile *profile, struct ta_problem *why);
+
+/* Whether the setup has a problem that only another choice can take away. Adds the other ones as warnings. */
+enum ta_status setup_refuses(struct workspace *workspace, struct ta_problem *why);
+void setup_warn(struct workspace *workspace, struct ta_report *report);
+
 /* What the last verify of a project said. Private to the project, in .tanchor/. */
 
 #define VERIFIED_SETUP ".tanchor/verified-setup.yaml" /* the setup with which all trials passed last */
