@@ -57,19 +57,33 @@ const char *component_origin(const struct sdk *sdk, const struct component *comp
     return component->sdk.count ? component->name : sdk->sdk;
 }
 
-/* Lamps are counted: who wants "lamps 6" can have "lamps 8". Of all else a number is part of the name. */
+/* Lamps are counted: "lamps 8" gives eight, "lamps" one. *COUNT is behind the word. */
+static bool is_lamps(const char *item, const char **count) {
+    static const char lamps[] = "lamps";
+    if (strncmp(item, lamps, strlen(lamps)))
+        return false;
+    *count = item + strlen(lamps);
+    if (!**count)
+        return true;
+    *count += **count == ' ';
+    return **count && strspn(*count, "0123456789") == strlen(*count);
+}
+
+static unsigned long lamp_count(const char *count) {
+    return *count ? strtoul(count, NULL, 10) : 1;
+}
+
+/* Who wants "lamps 6" can have "lamps 8". Of all else a number is part of the name. */
 static bool has_connector(const struct texts *connectors, const char *item, const char **has) {
-    static const char lamps[] = "lamps ";
-    const char *count = item + strlen(lamps);
-    bool counted = !strncmp(item, lamps, strlen(lamps)) && *count && strspn(count, "0123456789") == strlen(count);
+    const char *wanted, *given;
+    bool counted = is_lamps(item, &wanted);
     for (size_t i = 0; i < connectors->count; ++i) {
-        const char *each = connectors->items[i];
-        if (!strcmp(each, item))
+        if (!strcmp(connectors->items[i], item))
             return true;
-        if (!counted || strncmp(each, lamps, strlen(lamps)))
+        if (!counted || !is_lamps(connectors->items[i], &given))
             continue;
-        *has = each + strlen(lamps);
-        return strtoul(*has, NULL, 10) >= strtoul(count, NULL, 10);
+        *has = *given ? given : "1";
+        return lamp_count(given) >= lamp_count(wanted);
     }
     return false;
 }

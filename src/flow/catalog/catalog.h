@@ -59,6 +59,11 @@ enum ta_status catalog_profile(struct ta_context *context, const char *name, str
 enum ta_status catalog_sdk(struct ta_context *context, const char *name, const char *version, const struct pins *chosen,
                            struct sdk *sdk, const char **folder, struct ta_problem *why);
 
+/* Calls SEEN for each header that COMPONENT gives to those who use it: its name in an #include, and where it is. Of one name, the
+   first on the compiler's way. */
+void component_headers(const struct component *component, void (*seen)(void *with, const char *name, const char *path),
+                       void *with);
+
 /* The newest component package NAME, which must take a licence. */
 enum ta_status catalog_licensed(struct ta_context *context, const char *name, struct component *component,
                                 struct ta_problem *why);

@@ -119,3 +119,16 @@ enum ta_status catalog_licensed(struct ta_context *context, const char *name, st
     *component = *item->model.component;
     return component->licensed_by ? TA_OK : ta_problem_set(why, TA_E_INPUT, "use it", "%s takes no licence", name);
 }
+
+void component_headers(const struct component *component, void (*seen)(void *with, const char *name, const char *path),
+                       void *with) {
+    g_autoptr(GHashTable) names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    for (size_t i = 0; i < component->include_paths.count; ++i) {
+        g_auto(GStrv) files = files_below(component->include_paths.items[i], NULL);
+        for (char **file = files; *file; ++file) {
+            g_autofree char *path = g_build_filename(component->include_paths.items[i], *file, NULL);
+            if (g_str_has_suffix(*file, ".h") && g_hash_table_add(names, g_strdup(*file)))
+                seen(with, *file, path);
+        }
+    }
+}

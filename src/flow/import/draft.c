@@ -2,6 +2,8 @@
 
 #include <jansson.h>
 
+enum { SOURCE_BYTES = 1 << 20 };
+
 /* A set of texts in the order in which they came. */
 static void add_once(GPtrArray *set, char *text) {
     for (guint i = 0; i < set->len; ++i) {
@@ -14,9 +16,13 @@ static void add_once(GPtrArray *set, char *text) {
 }
 
 struct draft {
+    struct ta_context *context;
     const char *folder;
     GPtrArray *sources, *include, *defines;
     bool from_database;
+    GHashTable *included;           /* names in #include lines */
+    const struct catalog_item *sdk; /* the newest one that has most of them; null: none */
+    GPtrArray *components;          /* of that SDK, those that have some */
 };
 
 /* PATH, which is relative to DIRECTORY, relative to the draft's folder; null when it lies outside. */
@@ -85,13 +91,67 @@ static void read_database(struct draft *draft) {
     }
 }
 
+static void read_includes(struct draft *draft, const char *path) {
+    g_autoptr(GRegex) include =
+        g_regex_new("^\\s*#\\s*include\\s*[<\"]([^>\"\\n]+)[>\"]", G_REGEX_MULTILINE | G_REGEX_RAW, 0, NULL);
+    g_autofree char *full = g_build_filename(draft->folder, path, NULL), *text = NULL;
+    g_autoptr(GMatchInfo) match = NULL;
+    size_t length;
+    if (file_read(full, SOURCE_BYTES, &text, &length, NULL))
+        return;
+    for (g_regex_match(include, text, 0, &match); g_match_info_matches(match); g_match_info_next(match, NULL))
+        g_hash_table_add(draft->included, g_match_info_fetch(match, 1));
+}
+
 static void read_folder(struct draft *draft) {
     g_auto(GStrv) files = files_below(draft->folder, (const char *const[]){".git", "out", "build", ".tanchor", NULL});
     for (char **file = files; *file; ++file) {
         if (!draft->from_database && scan_is_source(*file))
             add_once(draft->sources, g_strdup(*file));
+        if (scan_is_source(*file) || g_str_has_suffix(*file, ".h"))
+            read_includes(draft, *file);
         if (g_str_has_suffix(*file, ".h"))
             add_once(draft->include, g_path_get_dirname(*file));
+    }
+}
+
+/* Which SDK it was written for, by the headers that it includes. */
+
+/* How many of the headers that are included a component has. */
+struct tally {
+    const struct draft *draft;
+    unsigned found;
+};
+
+static void count_header(void *with, const char *name, const char *path) {
+    struct tally *tally = with;
+    (void)path;
+    tally->found += g_hash_table_contains(tally->draft->included, name);
+}
+
+static void find_components(struct draft *draft) {
+    const struct catalog_items *all = catalog_list(draft->context, PACKAGE_SDK);
+    unsigned most = 0;
+    for (size_t i = 0; i < all->count; ++i) { /* of one name, the newest comes first */
+        g_autoptr(GPtrArray) components = g_ptr_array_new();
+        struct sdk sdk = {0};
+        const char *folder;
+        unsigned total = 0;
+        if (catalog_sdk(draft->context, all->items[i].name, all->items[i].version, NULL, &sdk, &folder, NULL))
+            continue;
+        for (size_t k = 0; k < sdk.component_count; ++k) {
+            struct tally tally = {draft, 0};
+            component_headers(&sdk.components[k], count_header, &tally);
+            total += tally.found;
+            if (tally.found)
+                g_ptr_array_add(components, (gpointer)sdk.components[k].name);
+        }
+        if (total <= most)
+            continue;
+        most = total;
+        draft->sdk = &all->items[i];
+        g_ptr_array_set_size(draft->components, 0);
+        g_ptr_array_extend(draft->components, components, NULL, NULL);
     }
 }
 
@@ -120,20 +180,32 @@ static enum ta_status write_draft(const struct draft *draft, const char *name, s
     g_autofree char *project = project_name(name);
     g_autofree char *path = g_build_filename(draft->folder, "anchor.yaml", NULL);
     g_autoptr(GString) text = g_string_new("# A draft, made on import. Lines marked \"decide\" need your eye.\n");
-    g_string_append_printf(text,
-                           "project: %s\nversion: 0.1.0\ntitle: %s  # decide: one line for people\n\nneeds:\n"
-                           "  sdk: {strand: \">=2.0\"}  # decide: which SDK it was written for\n"
-                           "  components: [core]  # decide: what it uses of the SDK\n"
-                           "  board: [console]  # decide: what the board must have\n\n",
+    g_string_append_printf(text, "project: %s\nversion: 0.1.0\ntitle: %s  # decide: one line for people\n\nneeds:\n",
                            project, project);
+    if (draft->sdk) {
+        g_ptr_array_add(draft->components, NULL);
+        g_autofree char *components = g_strjoinv(", ", (char **)draft->components->pdata);
+        g_string_append_printf(text, "  sdk: {%s: \">=%u.%u <%u\"}  # the newest that has the headers it includes\n",
+                               draft->sdk->name, draft->sdk->parsed.major, draft->sdk->parsed.minor,
+                               draft->sdk->parsed.major + 1);
+        g_string_append_printf(text, "  components: [%s]  # those whose headers it includes\n", components);
+    } else {
+        g_string_append(text, "  sdk: {strand: \">=2.0 <3\"}  # decide: which SDK it was written for\n"
+                              "  components: [core]  # decide: what it uses of the SDK\n");
+    }
+    g_string_append(text, "  board: [console]  # decide: what the board must have\n\n");
     add_list(text, "sources", draft->sources);
     add_list(text, "include", draft->include);
     add_list(text, "defines", draft->defines);
     return file_write(path, text->str, text->len, why);
 }
 
-enum ta_status draft_write(const char *folder, const char *name, struct ta_report *report, struct ta_problem *why) {
-    struct draft draft = {.folder = folder,
+enum ta_status draft_write(struct ta_context *context, const char *folder, const char *name, struct ta_report *report,
+                           struct ta_problem *why) {
+    struct draft draft = {.context = context,
+                          .folder = folder,
+                          .included = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL),
+                          .components = g_ptr_array_new(),
                           .sources = g_ptr_array_new_with_free_func(g_free),
                           .include = g_ptr_array_new_with_free_func(g_free),
                           .defines = g_ptr_array_new_with_free_func(g_free)};
@@ -144,11 +216,20 @@ enum ta_status draft_write(const char *folder, const char *name, struct ta_repor
         status = ta_problem_set(why, TA_E_INPUT, "name a folder with a project or with C sources",
                                 "%s has no anchor.yaml, and no C sources to draft one from", name);
     if (!status)
+        find_components(&draft);
+    if (!status)
         status = write_draft(&draft, name, why);
+    if (!status && draft.sdk) {
+        g_autofree char *components = g_strjoinv(", ", (char **)draft.components->pdata);
+        report_add(report, TA_LEVEL_NOTE, "SDK", NULL, "%s: the sources include headers of %s", draft.sdk->name,
+                   components);
+    }
     if (!status)
         report_add(report, TA_LEVEL_WARNING, "draft", "look at the lines marked \"decide\" in anchor.yaml",
                    "anchor.yaml was drafted from %u source%s%s", draft.sources->len, draft.sources->len == 1 ? "" : "s",
                    draft.from_database ? " of compile_commands.json" : "");
+    g_hash_table_unref(draft.included);
+    g_ptr_array_free(draft.components, TRUE);
     g_ptr_array_free(draft.sources, TRUE);
     g_ptr_array_free(draft.include, TRUE);
     g_ptr_array_free(draft.defines, TRUE);

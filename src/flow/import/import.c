@@ -71,6 +71,25 @@ static enum ta_status take_proposal(struct importer *importer) {
     return TA_OK;
 }
 
+/* Values for settings are somebody's own, secrets among them: a copy starts from the template. */
+static void leave_settings(struct importer *importer) {
+    g_autofree char *settings = g_build_filename(importer->work, SETTINGS_FILE, NULL);
+    if (importer->request->in_place || !g_file_test(settings, G_FILE_TEST_EXISTS | G_FILE_TEST_IS_SYMLINK))
+        return;
+    folder_remove(settings);
+    report_add(importer->report, TA_LEVEL_NOTE, "settings", NULL,
+               "its " SETTINGS_FILE " holds somebody's own values and was left behind");
+}
+
+/* What no repository should keep. */
+static enum ta_status write_gitignore(struct importer *importer) {
+    static const char text[] = GITIGNORE_HEAD "/out/\n/.tanchor/\n/" SETTINGS_FILE "\n";
+    g_autofree char *path = g_build_filename(importer->work, ".gitignore", NULL);
+    return g_file_test(path, G_FILE_TEST_EXISTS | G_FILE_TEST_IS_SYMLINK)
+               ? TA_OK
+               : file_write(path, text, strlen(text), importer->why);
+}
+
 /* Problems name files where the user knows them, not where they grow. */
 static enum ta_status told_by_source(struct importer *importer, enum ta_status status) {
     const struct ta_problem *found = &importer->found;
@@ -91,7 +110,7 @@ static enum ta_status check_work(struct importer *importer) {
                                        .drafted = !importer->source.has_manifest};
     enum ta_status status = TA_OK;
     if (!importer->source.has_manifest)
-        status = draft_write(importer->work, importer->source.name, importer->report, importer->why);
+        status = draft_write(importer->context, importer->work, importer->source.name, importer->report, importer->why);
     return told_by_source(importer, status ? status : import_check(&check, importer->report, importer->why));
 }
 
@@ -128,9 +147,13 @@ static enum ta_status import(struct importer *importer) {
     if (!status)
         status = take_proposal(importer);
     if (!status)
+        leave_settings(importer);
+    if (!status)
         status = check_work(importer);
     if (!status)
         status = write_settings(importer);
+    if (!status)
+        status = write_gitignore(importer);
     return status ? status : put_in_place(importer);
 }
 

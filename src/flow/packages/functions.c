@@ -21,55 +21,37 @@ static const struct ta_column whole_columns[] = {{"function", TA_COLUMN_TEXT},
                                                  {"comment", TA_COLUMN_TEXT},
                                                  {0}};
 
-/* Calls SEEN for each header that COMPONENT gives to those who use it, by the name in an #include. */
-typedef void header_seen(void *with, const char *name, const struct header *header);
-
-static void each_header(struct ta_context *context, const struct component *component, header_seen *seen, void *with) {
-    g_autoptr(GHashTable) names = g_hash_table_new(g_str_hash, g_str_equal); /* the first of a name hides the others */
-    for (size_t i = 0; i < component->include_paths.count; ++i) {
-        g_auto(GStrv) files = files_below(component->include_paths.items[i], NULL);
-        for (char **file = files; *file; ++file) {
-            g_autofree char *path = g_build_filename(component->include_paths.items[i], *file, NULL), *text = NULL;
-            size_t length;
-            struct header header;
-            char *name = arena_text(context->arena, *file);
-            if (!g_str_has_suffix(name, ".h") || !g_hash_table_add(names, name) ||
-                file_read(path, HEADER_BYTES, &text, &length, NULL))
-                continue;
-            header_read(text, length, context->arena, &header);
-            seen(with, name, &header);
-        }
-    }
-}
-
 struct telling {
-    struct arena *arena;
+    struct ta_context *context;
     struct ta_report *report;
     const char *component;
     GString *headers;
+    bool briefly;
 };
 
-static void add_header_name(void *with, const char *name, const struct header *header) {
+static void add_header_name(void *with, const char *name, const char *path) {
     GString *headers = ((struct telling *)with)->headers;
-    (void)header;
+    (void)path;
     g_string_append_printf(headers, "%s%s", headers->len ? ", " : "", name);
 }
 
-static void tell_briefly(void *with, const char *name, const struct header *header) {
+static void tell_functions(void *with, const char *name, const char *path) {
     const struct telling *telling = with;
-    for (size_t i = 0; i < header->function_count; ++i) {
-        const struct declaration *function = &header->functions[i];
-        report_row(telling->report, CELLS(TEXT_CELL(telling->component), TEXT_CELL(function->name), TEXT_CELL(name),
-                                          TEXT_CELL(comment_brief(function->comment, telling->arena))));
-    }
-}
-
-static void tell_wholly(void *with, const char *name, const struct header *header) {
-    const struct telling *telling = with;
-    for (size_t i = 0; i < header->function_count; ++i) {
-        const struct declaration *function = &header->functions[i];
-        report_row(telling->report, CELLS(TEXT_CELL(function->name), TEXT_CELL(name), TEXT_CELL(function->declaration),
-                                          TEXT_CELL(function->comment)));
+    struct arena *arena = telling->context->arena;
+    g_autofree char *text = NULL;
+    size_t length;
+    struct header header;
+    if (file_read(path, HEADER_BYTES, &text, &length, NULL))
+        return;
+    header_read(text, length, arena, &header);
+    for (size_t i = 0; i < header.function_count; ++i) {
+        const struct declaration *function = &header.functions[i];
+        if (telling->briefly)
+            report_row(telling->report, CELLS(TEXT_CELL(telling->component), TEXT_CELL(function->name), TEXT_CELL(name),
+                                              TEXT_CELL(comment_brief(function->comment, arena))));
+        else
+            report_row(telling->report, CELLS(TEXT_CELL(function->name), TEXT_CELL(name),
+                                              TEXT_CELL(function->declaration), TEXT_CELL(function->comment)));
     }
 }
 
@@ -84,22 +66,22 @@ enum ta_status sdk_describe(struct ta_context *context, struct catalog_item *ite
     for (size_t i = 0; i < sdk.component_count; ++i) {
         const struct component *component = &sdk.components[i];
         g_autoptr(GString) headers = g_string_new(NULL);
-        each_header(context, component, add_header_name, &(struct telling){.headers = headers});
+        component_headers(component, add_header_name, &(struct telling){.headers = headers});
         report_row(report,
                    CELLS(TEXT_CELL(component->name), TEXT_CELL(component->version ? component->version : sdk.version),
                          TEXT_CELL(headers->str), TEXT_CELL(component->summary)));
     }
     report_table(report, "functions", brief_columns);
     for (size_t i = 0; i < sdk.component_count; ++i)
-        each_header(context, &sdk.components[i], tell_briefly,
-                    &(struct telling){context->arena, report, sdk.components[i].name, NULL});
+        component_headers(&sdk.components[i], tell_functions,
+                          &(struct telling){context, report, sdk.components[i].name, NULL, true});
     report_next(report, "{show %s/COMPONENT} tells all about one", item->name);
     return TA_OK;
 }
 
 static void describe_wholly(struct ta_context *context, const struct component *component, struct ta_report *report) {
     report_table(report, "functions", whole_columns);
-    each_header(context, component, tell_wholly, &(struct telling){context->arena, report, component->name, NULL});
+    component_headers(component, tell_functions, &(struct telling){context, report, component->name, NULL, false});
 }
 
 enum ta_status component_describe(struct ta_context *context, const char *asked, struct ta_report *report,

@@ -8,16 +8,26 @@ static void add_file(struct ta_report *report, const char *path, const char *ori
     report_row(report, CELLS(TEXT_CELL(path), TEXT_CELL(origin), TEXT_CELL(state)));
 }
 
+static bool is_our_gitignore(struct workspace *workspace) {
+    char head[sizeof GITIGNORE_HEAD - 1];
+    return file_head(workspace_path(workspace, ".gitignore"), head, sizeof head) == sizeof head &&
+           !memcmp(head, GITIGNORE_HEAD, sizeof head);
+}
+
 static void show_author(struct workspace *workspace, struct ta_report *report) {
     static const char *const others[] = {"out", ".tanchor", ".git", "setup.yaml", "settings.env", NULL};
     static const char *const users[] = {"setup.yaml", "settings.env"};
     g_auto(GStrv) files = files_below(workspace->folder, others);
-    for (char **file = files; *file; ++file)
-        add_file(report, *file, "author", NULL);
+    unsigned count = 0;
+    for (char **file = files; *file; ++file) {
+        bool ours = !strcmp(*file, ".gitignore") && is_our_gitignore(workspace);
+        add_file(report, *file, ours ? "yours" : "author", NULL);
+        count += !ours;
+    }
     for (size_t i = 0; i < G_N_ELEMENTS(users); ++i)
         if (g_file_test(workspace_path(workspace, users[i]), G_FILE_TEST_EXISTS))
             add_file(report, users[i], "yours", NULL);
-    report_number(report, "author", g_strv_length(files));
+    report_number(report, "author", count);
 }
 
 static void show_generated(struct workspace *workspace, struct ta_report *report) {

@@ -73,6 +73,9 @@ enum ta_status workspace_image(struct workspace *workspace, struct ta_image *ima
 
 #define SETTINGS_FILE "settings.env"
 
+/* The first line of a .gitignore that import wrote. */
+#define GITIGNORE_HEAD "# Written by tanchor import: what is made anew, and values of your own.\n"
+
 /* Checks all of them, a finding each; problems carry a fix that can be pasted. Secrets are never shown. */
 enum ta_status settings_check(struct workspace *workspace, struct ta_report *report, struct ta_problem *why);
 
