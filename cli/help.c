@@ -155,7 +155,9 @@ static void reference_options(const char *names) {
 }
 
 static void reference_action(const struct command *command, const struct action *action) {
-    g_autofree char *form = action_form(command, action);
+    g_autofree char *form = action_form(command, action), *words = action_words(command, action);
+    if (action->name)
+        printf("\n### %s\n", words);
     printf("\n    %s\n\n%c%s.", form, g_ascii_toupper(*action->summary), action->summary + 1);
     printf("%s%s\n", action->about ? " " : "", action->about ? action->about : "");
     if (action->options && *action->options)
@@ -165,8 +167,8 @@ static void reference_action(const struct command *command, const struct action 
 }
 
 void print_reference(void) {
-    printf("<!-- Made by: tanchor help --markdown -->\n\n# The commands of tanchor\n\n    tanchor [OPTION...] [COMMAND "
-           "[ACTION] ...]\n\n%s\n\n## Options of every command\n",
+    printf("<!-- Made by: tanchor help --markdown -->\n\n# tanchor: takes an embedded example to a verified run on a "
+           "board\n\n    tanchor [OPTION...] [COMMAND [ACTION] ...]\n\n%s\n\n## Options of every command\n",
            about);
     reference_options(NULL);
     for (const struct command *command = all_commands; command->name; ++command) {

@@ -14,7 +14,14 @@ PKG_CONFIG_PATH=$(dirname "$(find "$folder/usr" -name tameanchor.pc)")
 export PKG_CONFIG_PATH
 unset TANCHOR_CATALOG
 usr/bin/tanchor demo "$folder/demo" >/dev/null
-test -f usr/share/man/man1/tanchor.1
+for page in man1/tanchor.1 man1/tanchor-depot.1 man5/anchor.yaml.5 man5/tanchor-profile.5 man5/tanchor-trial.5; do
+    test "$(grep -c '^\.S' "usr/share/man/$page")" -gt 2
+    man -l "usr/share/man/$page" >page.txt
+    test "$(wc -l <page.txt)" -gt 30
+done
+for script in bash-completion/completions/tanchor zsh/site-functions/_tanchor fish/vendor_completions.d/tanchor.fish; do
+    test -f "usr/share/$script"
+done
 test -f usr/share/tameanchor/catalog/profiles/dunlin.yaml
 export TANCHOR_CATALOG="$folder/usr/share/tameanchor/catalog"
 

@@ -1,4 +1,4 @@
-/* A profile: the description of a kind of board or emulator. It is plain data: written in YAML (docs/formats.md) and
+/* A profile: the description of a kind of board or emulator. It is plain data: written in YAML (docs/profiles.md) and
    read with ta_profile_read of chain.h, or spelled out as a C constant in a test. */
 #ifndef TAMEANCHOR_PROFILE_H
 #define TAMEANCHOR_PROFILE_H

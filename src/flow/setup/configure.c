@@ -470,7 +470,7 @@ enum ta_status ta_configure(struct ta_context *context, const char *folder, cons
         report_title(report, "%s on %s", chooser.workspace.project.project, chooser.setup.target);
         report_text(report, "target", chooser.setup.target);
         report_text(report, "compiler", compiler_words[chooser.setup.compiler]);
-        report_next(report, "{build}");
+        report_next(report, "{verify}, or {run} to watch it");
     }
     workspace_leave(&chooser.workspace);
     return step_end(&step, status);

@@ -13,6 +13,8 @@ struct inventory {
 static const struct ta_column version_columns[] = {{"name", TA_COLUMN_TEXT},       {"version", TA_COLUMN_TEXT},
                                                    {"fits", TA_COLUMN_YES_NO},     {"why", TA_COLUMN_TEXT},
                                                    {"components", TA_COLUMN_TEXT}, {0}};
+static const struct ta_column component_columns[] = {
+    {"name", TA_COLUMN_TEXT}, {"version", TA_COLUMN_TEXT}, {"why", TA_COLUMN_TEXT}, {0}};
 static const struct ta_column compiler_columns[] = {{"name", TA_COLUMN_TEXT},
                                                     {"version", TA_COLUMN_TEXT},
                                                     {"path", TA_COLUMN_TEXT},
@@ -62,12 +64,11 @@ static void list_sdks(struct inventory *inventory) {
 
 static void list_components(struct inventory *inventory) {
     const struct catalog_items *all = catalog_list(inventory->workspace.context, PACKAGE_COMPONENT);
-    report_table(inventory->report, "components", version_columns);
+    report_table(inventory->report, "components", component_columns);
     for (size_t i = 0; i < all->count; ++i) {
         const struct catalog_item *item = &all->items[i];
         const char *chosen = pins_version(&inventory->recommended.components, item->name);
         report_row(inventory->report, CELLS(TEXT_CELL(item->name), TEXT_CELL(item->version),
-                                            COUNT_CELL(chosen && !strcmp(chosen, item->version)),
                                             TEXT_CELL(!chosen                         ? "nothing needs it"
                                                       : strcmp(chosen, item->version) ? "another version is recommended"
                                                                                       : "recommended")));
