@@ -225,6 +225,7 @@ enum ta_status run_complete(struct session *session) {
     size_t count = session->name_count;
     char *last = count ? session->names[count - 1] : empty, *equals = strchr(last, '=');
     struct completion completion = {.session = session, .prefix = last, .head = ""};
+    session->answered = true;
     for (size_t i = 0; i + 1 < count; ++i) {
         char *word = session->names[i];
         const struct action *named = command && !names->len ? action_find(command, word) : NULL;
@@ -234,6 +235,8 @@ enum ta_status run_complete(struct session *session) {
             continue;
         if (!command) {
             command = command_find(word);
+            if (!command)
+                return TA_OK;
             action = command ? action_find(command, NULL) : NULL;
         } else if (named && (!action || !action->name)) {
             action = named;
@@ -245,7 +248,6 @@ enum ta_status run_complete(struct session *session) {
     completion.name_count = names->len;
     g_autofree char *head = equals ? g_strndup(last, (gsize)(equals - last) + 1) : NULL;
     g_autofree char *name = equals && last[0] == '-' ? g_strndup(last, (gsize)(equals - last)) : NULL;
-    session->answered = true;
     if (name && option_before(name)) {
         completion.head = head;
         completion.prefix = equals + 1;

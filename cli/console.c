@@ -80,7 +80,6 @@ void console_write(void *with, const uint8_t *bytes, size_t length) {
 int console_read(void *with, uint8_t *bytes, size_t size) {
     struct pollfd stdin_ready = {.fd = STDIN_FILENO, .events = POLLIN};
     (void)with;
-    fflush(stdout);
     if (console.continued) {
         console.continued = 0;
         take_keys();

@@ -16,7 +16,7 @@ void console_restore(void);
 /* Ends what was written: the next line of the tool begins at the left, also behind an unfinished one of the target. */
 void console_close(void);
 
-/* As struct ta_run has them; WITH is unused. What is written may wait until input is asked for. */
+/* As struct ta_run has them; WITH is unused. What is written waits until stdout is flushed. */
 void console_write(void *with, const uint8_t *bytes, size_t length);
 int console_read(void *with, uint8_t *bytes, size_t size);
 

@@ -96,7 +96,9 @@ static void print_command(const struct command *command) {
     GPtrArray *pairs = new_pairs();
     printf("Usage: tanchor %s [ACTION] ...\n\nActions:\n", command->name);
     for (const struct action *action = command->actions; action->run; ++action) {
-        g_ptr_array_add(pairs, action_form(command, action));
+        g_ptr_array_add(pairs,
+                        g_strchomp(g_strdup_printf("%s %s", action->name ? action->name : "", action->arguments)));
+        g_strchug(pairs->pdata[pairs->len - 1]);
         g_ptr_array_add(pairs, g_strdup(action->summary));
     }
     print_pairs(pairs);

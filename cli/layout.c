@@ -44,34 +44,43 @@ void layout_paragraph(FILE *stream, size_t width, size_t indent, size_t hanging,
         fprintf(stream, "%*s%s\n", i ? (int)hanging : 0, "", (const char *)lines->pdata[i]);
 }
 
-static size_t widest_line(const char *text) {
-    g_autoptr(GPtrArray) lines = break_lines(text, 0);
+/* The widest of the pieces that TEXT falls into at SEPARATORS. */
+static size_t widest(const char *text, const char *separators) {
+    g_auto(GStrv) pieces = g_strsplit_set(text, separators, -1);
     size_t width = 0;
-    for (guint i = 0; i < lines->len; ++i)
-        width = MAX(width, shown_width(lines->pdata[i]));
+    for (char **piece = pieces; *piece; ++piece) {
+        g_autofree char *shown = shown_text(*piece);
+        width = MAX(width, shown_width(shown));
+    }
     return width;
 }
 
-/* How wide each column is: what it needs; where all together need more than there is, the widest ones give way. */
+/* How wide each column is: what it needs; where all together need more than there is, the widest gives way, down to its longest
+   word. */
 static size_t *column_widths(const struct grid *grid, size_t width) {
     size_t *widths = g_new0(size_t, grid->columns + 1), total = grid->indent;
-    for (size_t i = 0; i < grid->rows * grid->columns; ++i)
-        if (grid->cells[i])
-            widths[i % grid->columns] = MAX(widths[i % grid->columns], widest_line(grid->cells[i]));
+    g_autofree size_t *least = g_new0(size_t, grid->columns + 1);
+    for (size_t i = 0; i < grid->rows * grid->columns; ++i) {
+        size_t at = i % grid->columns;
+        widths[at] = MAX(widths[at], grid->cells[i] ? widest(grid->cells[i], "\n") : 0);
+        least[at] = MAX(least[at], grid->cells[i] ? widest(grid->cells[i], " \n") : 0);
+    }
     for (size_t i = 0; i < grid->columns; ++i) {
-        if (widths[i] && grid->headings)
+        if (widths[i] && grid->headings) {
             widths[i] = MAX(widths[i], shown_width(grid->headings[i]));
+            least[i] = MAX(least[i], widest(grid->headings[i], " "));
+        }
         total += widths[i] ? widths[i] + GAP : 0;
     }
     total -= MIN(total, GAP);
-    while (width && total > width) {
-        size_t at = 0;
-        for (size_t i = 1; i < grid->columns; ++i)
-            at = widths[i] > widths[at] ? i : at;
-        if (widths[at] <= LEAST)
+    for (; width && total > width; --total) {
+        size_t at = grid->columns;
+        for (size_t i = 0; i < grid->columns; ++i)
+            if (widths[i] > least[i] && (at == grid->columns || widths[i] > widths[at]))
+                at = i;
+        if (at == grid->columns)
             break;
         --widths[at];
-        --total;
     }
     return widths;
 }

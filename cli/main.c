@@ -1,49 +1,27 @@
 /* tanchor: parses arguments, calls the chain, prints what it found. No work is done here. */
 #include "cli/arguments.h"
-#include "cli/console.h"
 #include "cli/help.h"
 
 #include <errno.h>
 #include <locale.h>
-#include <signal.h>
 #include <string.h>
 #include <unistd.h>
 
-static volatile sig_atomic_t interrupted;
-
-/* The first one asks for an end; a second one is the end, whatever hangs. */
-static void interrupt(int signal_number) {
-    if (!interrupted) {
-        interrupted = 1;
-        return;
-    }
-    console_restore();
-    signal(signal_number, SIG_DFL);
-    raise(signal_number);
-}
-
-bool session_interrupted(void *unused) {
-    (void)unused;
-    return interrupted;
+/* A dumb terminal shows text and nothing else. */
+static bool terminal_obeys(void) {
+    const char *terminal = g_getenv("TERM");
+    return terminal && *terminal && strcmp(terminal, "dumb");
 }
 
 static void show_progress(void *with, const struct ta_progress *progress) {
     struct output *output = &((struct session *)with)->output;
-    if (!output->quiet && !output->json && isatty(STDERR_FILENO))
+    if (!output->quiet && !output->json && isatty(STDERR_FILENO) && terminal_obeys())
         print_progress(output, progress);
 }
 
 static void show_compiler_output(void *with, const char *text) {
     clear_progress(&((struct session *)with)->output);
     say_text(stderr, text, strlen(text), NULL);
-}
-
-static void watch_signals(void) {
-    struct sigaction action = {.sa_handler = interrupt};
-    sigemptyset(&action.sa_mask);
-    sigaction(SIGINT, &action, NULL);
-    sigaction(SIGTERM, &action, NULL);
-    signal(SIGXFSZ, SIG_IGN); /* a file over its limit is then an error of the write */
 }
 
 static enum ta_status start(struct session *session) {
@@ -65,9 +43,8 @@ static struct output choose_output(const struct session *session) {
     bool console = session->action && session->action->run == run_run;
     struct output output = {
         .stream = console ? stderr : stdout, .json = session->options.json, .quiet = session->options.quiet};
-    const char *terminal = g_getenv("TERM"), *no_colour = g_getenv("NO_COLOR");
-    output.colour = isatty(fileno(output.stream)) && !(no_colour && *no_colour) && terminal && *terminal &&
-                    strcmp(terminal, "dumb");
+    const char *no_colour = g_getenv("NO_COLOR");
+    output.colour = isatty(fileno(output.stream)) && !(no_colour && *no_colour) && terminal_obeys();
     return output;
 }
 
@@ -92,7 +69,7 @@ int main(int argc, char **argv) {
     int exit_code = 0;
     session.output = choose_output(&session);
     session.report = ta_report_new();
-    watch_signals();
+    session_watch_signals();
     if (good && session.options.help)
         print_help(session.command, session.names_action ? session.action : NULL);
     else if (good && session.options.version)

@@ -45,6 +45,13 @@ static void begin(void *with, const struct ta_report *report) {
     console_open(session->options.line);
 }
 
+/* Asked between two slices of the run: what the target wrote in the last one is shown now. */
+static bool is_enough(void *with) {
+    const struct session *session = with;
+    fflush(stdout);
+    return session->watch && watching_saved(with);
+}
+
 static enum ta_status run_once(struct session *session) {
     enum ta_status status = ta_run(session->context, ".", &session->run, session->report, &session->why);
     console_close();
@@ -56,23 +63,16 @@ static enum ta_status run_once(struct session *session) {
 
 enum ta_status run_run(struct session *session) {
     const struct options *options = &session->options;
-    session->run = (struct ta_run){sizeof(struct ta_run),
-                                   .target = options->target,
-                                   .profile = options->profile,
-                                   .no_semihosting = options->no_semihosting,
-                                   .as_is = options->as_is,
-                                   .console = console_write,
-                                   .input = console_read,
-                                   .begins = begin,
-                                   .with = session};
+    session->run = (struct ta_run){sizeof(struct ta_run),       .target = options->target,
+                                   .profile = options->profile, .no_semihosting = options->no_semihosting,
+                                   .as_is = options->as_is,     .console = console_write,
+                                   .input = console_read,       .begins = begin,
+                                   .enough = is_enough,         .with = session};
     enum ta_status status = read_run_options(session, &session->run);
     if (status)
         return status;
     g_autofree char *command_line = session->name_count ? g_strjoinv(" ", session->names) : NULL;
     session->run.image = session->name_count ? session->names[0] : NULL;
     session->run.command_line = session->name_count > 1 ? command_line : NULL;
-    if (!options->watch)
-        return run_once(session);
-    session->run.enough = watching_saved;
-    return watching(session, run_once);
+    return options->watch ? watching(session, run_once) : run_once(session);
 }

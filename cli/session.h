@@ -32,7 +32,8 @@ struct session {
     int exit_code; /* of a program that ended by itself; -1 for none */
 };
 
-/* Set by signals: the user wants an end. */
+/* From now on SIGINT and SIGTERM ask for an end, and a second one is the end; whether one did. */
+void session_watch_signals(void);
 bool session_interrupted(void *unused);
 
 /* Sets a problem of usage. */

@@ -69,7 +69,7 @@ enum ta_status watching(struct session *session, enum ta_status (*step)(struct s
     }
     session->answered = true;
     ta_report_free(before);
-    ta_watch_free(session->watch);
-    g_free(session->saved);
+    g_clear_pointer(&session->watch, ta_watch_free);
+    g_clear_pointer(&session->saved, g_free);
     return status;
 }

@@ -11,11 +11,18 @@ _tanchor() {
         fi
         line=${line#"$part"}
     done
-    local last=${words[${#words[@]} - 1]}
+    local last=${words[${#words[@]} - 1]} quote=
+    case $last in
+    [\'\"]*) # readline puts it back and closes it
+        quote=${last:0:1} last=${last:1} part=${part#"$quote"}
+        words[${#words[@]} - 1]=$last
+        ;;
+    esac
     case $part in
-    [=@:]) prefix=$last ;;
+    [=:]) prefix=$last ;;
     *) prefix=${last%"$part"} ;;
     esac
+    prefix=${prefix%@} # which readline takes for a part of the word
     COMPREPLY=()
     local word about
     while IFS=$'\t' read -r word about; do
@@ -24,7 +31,8 @@ _tanchor() {
             while read -r word; do COMPREPLY+=("$word"); done < <(compgen -f -- "$part")
         else
             [[ $word == *= ]] && compopt -o nospace
-            printf -v word %q "${word#"$prefix"}"
+            word=${word#"$prefix"}
+            [[ $quote ]] || printf -v word %q "$word"
             COMPREPLY+=("${word//\\=/=}")
         fi
     done < <("${words[0]}" complete -- "${words[@]:1}" 2>/dev/null)

@@ -2,9 +2,17 @@
 
 #include "host/files.h"
 
+#include <fcntl.h>
+#include <poll.h>
+#include <pty.h>
+#include <signal.h>
 #include <sqlite3.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+enum { PATIENCE_S = 30 };
 
 char *test_folder;
 static GPtrArray *garbage;
@@ -23,6 +31,7 @@ static void set_up(void) {
     g_setenv("TANCHOR_HOME", home, TRUE);
     g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
     g_unsetenv("NO_COLOR");
+    g_setenv("TERM", "xterm", TRUE);
 }
 
 static void tear_down(void) {
@@ -96,9 +105,105 @@ struct ran run_program(const char *folder, const char *const *environment, const
     return ran;
 }
 
+/* Reads what the terminal is given until TEXT is there behind *SEEN, or, without a TEXT, to the end. */
+static void read_terminal(int terminal, GString *out, size_t *seen, const char *text) {
+    gint64 end_us = g_get_monotonic_time() + PATIENCE_S * G_USEC_PER_SEC;
+    for (;;) {
+        const char *found = text ? strstr(out->str + *seen, text) : NULL;
+        struct pollfd ready = {.fd = terminal, .events = POLLIN};
+        char bytes[4096];
+        if (found) {
+            *seen = (size_t)(found - out->str) + strlen(text);
+            return;
+        }
+        ck_assert_msg(g_get_monotonic_time() < end_us, "\"%s\" does not come: %s", text ? text : "the end", out->str);
+        if (poll(&ready, 1, 100) <= 0)
+            continue;
+        ssize_t length = read(terminal, bytes, sizeof bytes);
+        if (length <= 0) {
+            ck_assert_msg(!text, "ended without \"%s\": %s", text, out->str);
+            return;
+        }
+        for (ssize_t i = 0; i < length; ++i)
+            if (bytes[i] && bytes[i] != '\r')
+                g_string_append_c(out, bytes[i]);
+    }
+}
+
+struct ran in_terminal(const char *folder, int columns, const struct typed *typed, const char *const *arguments) {
+    const struct winsize size = {.ws_row = 40, .ws_col = (unsigned short)columns};
+    GString *out = g_string_new(NULL);
+    size_t seen = 0;
+    int terminal, status;
+    pid_t child = forkpty(&terminal, NULL, NULL, &size);
+    ck_assert_int_ge(child, 0);
+    if (!child) {
+        if (folder && chdir(folder))
+            _exit(126);
+        execvp(arguments[0], (char **)arguments);
+        _exit(127);
+    }
+    for (; typed && typed->await; ++typed) {
+        read_terminal(terminal, out, &seen, typed->await);
+        ck_assert_int_eq(write(terminal, typed->keys, strlen(typed->keys)), (ssize_t)strlen(typed->keys));
+    }
+    read_terminal(terminal, out, &seen, NULL);
+    close(terminal);
+    ck_assert_int_eq(waitpid(child, &status, 0), child);
+    struct ran ran = {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), kept(g_string_free(out, FALSE)),
+                      kept(g_strdup(""))};
+    return ran;
+}
+
+struct beside run_beside(const char *folder, const char *name, const char *const *arguments) {
+    struct beside beside = {.file = test_path("%s", name)};
+    beside.pid = fork();
+    ck_assert_int_ge(beside.pid, 0);
+    if (!beside.pid) {
+        int file = open(beside.file, O_WRONLY | O_CREAT | O_TRUNC, 0600), nothing = open("/dev/null", O_RDONLY);
+        if ((folder && chdir(folder)) || dup2(file, 1) < 0 || dup2(file, 2) < 0 || dup2(nothing, 0) < 0)
+            _exit(126);
+        execvp(arguments[0], (char **)arguments);
+        _exit(127);
+    }
+    return beside;
+}
+
+char *await_text(struct beside *beside, const char *text) {
+    gint64 end_us = g_get_monotonic_time() + PATIENCE_S * G_USEC_PER_SEC;
+    for (;;) {
+        g_autofree char *all = NULL;
+        bool late = g_get_monotonic_time() > end_us;
+        bool there = g_file_get_contents(beside->file, &all, NULL, NULL) && strlen(all) >= beside->seen;
+        const char *from = there ? all + beside->seen : "", *found = strstr(from, text);
+        if (found) {
+            char *between = kept(g_strndup(from, (gsize)(found - from)));
+            beside->seen += (size_t)(found - from) + strlen(text);
+            return between;
+        }
+        ck_assert_msg(!late, "\"%s\" does not come: %s", text, from);
+        g_usleep(5000);
+    }
+}
+
+int end_beside(struct beside *beside, int signal) {
+    int status;
+    kill(beside->pid, signal);
+    ck_assert_int_eq(waitpid(beside->pid, &status, 0), beside->pid);
+    return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+}
+
 void shell(const char *script) {
     struct ran ran = run_program(test_folder, NULL, (const char *const[]){"sh", "-c", script, NULL});
     ck_assert_msg(ran.code == 0, "%s: %s%s", script, ran.out, ran.err);
+}
+
+void expect_done(struct ran ran) {
+    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+}
+
+void expect_shown(struct ran ran, const char *text) {
+    ck_assert_msg(strstr(ran.out, text) != NULL, "\"%s\" is not in: %s%s", text, ran.out, ran.err);
 }
 
 void check_row(struct ran ran, const char *const *texts) {

@@ -39,13 +39,31 @@ struct ran run_program(const char *folder, const char *const *environment, const
 /* tanchor with these arguments, in FOLDER. */
 #define tanchor(folder, ...) run_program(folder, NULL, (const char *const[]){TANCHOR, __VA_ARGS__, NULL})
 
+/* Runs a program in a terminal of 40 lines and COLUMNS columns. Each of TYPED, which end with a null AWAIT, waits until that text is
+   shown (behind what the one before awaited; empty: no wait) and types KEYS. OUT is all that the terminal was given, without carriage
+   returns, ERR empty. A program that does not end within 30 s fails the test. */
+struct typed {
+    const char *await, *keys;
+};
+struct ran in_terminal(const char *folder, int columns, const struct typed *typed, const char *const *arguments);
+
+/* A program that goes on beside the test, its output in test_folder/NAME. Waits until that holds TEXT behind what was awaited before;
+   gives what stands between. Sends SIGNAL and waits for the end; gives the exit code. */
+struct beside {
+    GPid pid;
+    char *file;
+    size_t seen;
+};
+struct beside run_beside(const char *folder, const char *name, const char *const *arguments);
+char *await_text(struct beside *beside, const char *text);
+int end_beside(struct beside *beside, int signal);
+
 /* A shell's script, in test_folder; fails the test when it fails. */
 void shell(const char *script);
 
 /* The run ended well; its output holds TEXT. */
-#define expect_done(ran) ck_assert_msg((ran).code == 0, "%s%s", (ran).out, (ran).err)
-#define expect_shown(ran, text)                                                                                        \
-    ck_assert_msg(strstr((ran).out, text) != NULL, "\"%s\" is not in: %s%s", text, (ran).out, (ran).err)
+void expect_done(struct ran ran);
+void expect_shown(struct ran ran, const char *text);
 
 /* The run's output has a line that holds each of the texts, in this order: a row of a table. */
 void check_row(struct ran ran, const char *const *texts);

@@ -149,7 +149,8 @@ START_TEST(secrets_and_tokens) {
     ran = tanchor(project, "--json", "ready");
     ck_assert(!strstr(ran.out, "ebb-and-flow-77"));
     /* In git a secret is none. */
-    shell("cd hull-number && git init -q && git add -A && git -c user.name=ada -c user.email=ada@watch.invalid commit "
+    shell("cd hull-number && git init -q && git add -A && git add -f settings.env && git -c user.name=ada -c "
+          "user.email=ada@watch.invalid commit "
           "-qm first");
     expect_fixed(project, "settings.env holds secrets, and git tracks it",
                  "git rm --cached settings.env && echo settings.env >> .gitignore");

@@ -85,8 +85,9 @@ START_TEST(import_is_whole_or_absent) {
         interrupt_tool(test_folder, "import", "tide-lamp", (unsigned)g_rand_int_range(random, 0, longest_us),
                        round % 2 ? SIGKILL : SIGINT);
         if (g_file_test(destination, G_FILE_TEST_EXISTS)) {
-            struct ran same = run_program(
-                NULL, NULL, (const char *const[]){"diff", "-r", destination, CATALOG "/examples/tide-lamp", NULL});
+            struct ran same = run_program(NULL, NULL,
+                                          (const char *const[]){"diff", "-r", "-x", ".gitignore", destination,
+                                                                CATALOG "/examples/tide-lamp", NULL});
             ck_assert_msg(same.code == 0, "%s", same.out);
             ++whole;
         } else {
@@ -116,8 +117,9 @@ START_TEST(imports_of_archives_are_whole_or_absent) {
                        SIGKILL);
         if (!g_file_test(destination, G_FILE_TEST_EXISTS))
             continue;
-        ran = run_program(NULL, NULL,
-                          (const char *const[]){"diff", "-r", destination, CATALOG "/examples/tide-lamp", NULL});
+        ran = run_program(
+            NULL, NULL,
+            (const char *const[]){"diff", "-r", "-x", ".gitignore", destination, CATALOG "/examples/tide-lamp", NULL});
         ck_assert_msg(ran.code == 0, "%s", ran.out);
     }
     folder_remove(destination);

@@ -15,7 +15,7 @@ START_TEST(the_whole_chain_by_hand) {
         const char *command, *says;
     } steps[] = {
         {NULL, "Next: tanchor configure"},
-        {"configure", "Next: tanchor build"},
+        {"configure", "Next: tanchor verify, or tanchor run"},
         {"ready", "ok       board       dunlin has what is needed: lamps 8, button A, console"},
         {NULL, "Next: tanchor build"},
         {"build", "9 of 9 files"},
@@ -73,7 +73,7 @@ START_TEST(the_catalog_lists_and_shows) {
         {{"LAMP", "Tide"}, "found\": 1,"},
         {{"--kind", "sdk"}, "found\": 3,"},
         {{"--component", "button"}, "found\": 3,"},
-        {{"--board", "dunlin"}, "found\": 2,"},
+        {{"--board", "dunlin"}, "found\": 3,"},
         {{"--kind", "board", "ring"}, "found\": 1,"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(queries); ++i) {
@@ -194,7 +194,7 @@ START_TEST(import_refuses_what_it_cannot_do_whole) {
     ck_assert_int_eq(tanchor(test_folder, "import", "tide-lamp@1.0").code, 0);
     folder_remove(test_path("tide-lamp"));
     ran = tanchor(test_folder, "import", "zebra");
-    expect_refusal(ran, 1, "the catalog has: hull-number, tide-lamp");
+    expect_refusal(ran, 1, "the catalog has: first-light, hull-number, tide-lamp");
     ran = tanchor(test_folder, "import", "./nowhere");
     expect_refusal(ran, 1, "./nowhere does not exist");
     write_text(test_path("empty/readme.txt"), "no manifest");

@@ -1,0 +1,444 @@
+/* The tool in the hand: one command from an edit to an answer, the console on a terminal, lists that are lists. */
+#include "support.h"
+
+#include "host/files.h"
+
+#include <fcntl.h>
+#include <glib/gstdio.h>
+#include <signal.h>
+#include <sys/ioctl.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+static char *below(const char *project, const char *path) {
+    return test_path("%s/%s", project + strlen(test_folder) + 1, path);
+}
+
+/* first-light, configured. */
+static char *first_light(void) {
+    expect_done(tanchor(test_folder, "import", "first-light"));
+    char *project = test_path("first-light");
+    expect_done(tanchor(project, "configure"));
+    return project;
+}
+
+/* first-light with another program. */
+static char *project_of(const char *program) {
+    char *project = first_light();
+    write_text(below(project, "src/main.c"), program);
+    return project;
+}
+
+START_TEST(the_smallest_example_runs_with_each_compiler) {
+    static const char *const compilers[] = {"gcc", "clang"};
+    char *project = first_light();
+    for (size_t i = 0; i < G_N_ELEMENTS(compilers); ++i) {
+        expect_done(tanchor(project, "configure", "--compiler", compilers[i]));
+        expect_shown(tanchor(project, "verify"), "1 of 1 passed");
+    }
+    struct ran ran = tanchor(project, "run", "--for", "1s");
+    ck_assert_str_eq(ran.out, "first light\n");
+    edit(below(project, "src/main.c"), "500000", "400000");
+    ran = tanchor(project, "verify");
+    ck_assert_int_eq(ran.code, 1);
+    expect_shown(ran, "0 0.400 s later");
+}
+END_TEST
+
+/* What is asked for is done first, each only where it is needed. */
+START_TEST(run_means_run) {
+    char *project = first_light(), *source = below(project, "src/main.c");
+    struct ran ran = tanchor(project, "run", "--for", "10ms");
+    ck_assert_str_eq(ran.out, "first light\n");
+    ck_assert_msg(strstr(ran.err, "2 files generated, 6 files compiled, linked") && strstr(ran.err, "KiB to dunlin"),
+                  "%s", ran.err);
+    ran = tanchor(project, "run", "--for", "10ms");
+    ck_assert_msg(!strstr(ran.err, "build  ") && !strstr(ran.err, "deploy  "), "%s", ran.err);
+    edit(source, "first light", "second light");
+    ran = tanchor(project, "run", "--for", "10ms", "--as-is");
+    ck_assert_str_eq(ran.out, "first light\n");
+    ck_assert_msg(strstr(ran.err, "dunlin holds image ") && strstr(ran.err, "src/main.c changed since"), "%s", ran.err);
+    ran = tanchor(project, "run", "--for", "10ms");
+    ck_assert_str_eq(ran.out, "second light\n");
+    ck_assert_msg(strstr(ran.err, " 1 file compiled, linked") != NULL, "%s", ran.err);
+    edit(source, "second light\\n\"", "third light\\n\" oops");
+    ran = tanchor(project, "run", "--for", "10ms");
+    ck_assert_msg(ran.code == 1 && !*ran.out && strstr(ran.err, "problem  compile     src/main.c: 1 error"), "%s",
+                  ran.err);
+    ck_assert_ptr_null(strstr(ran.err, "Running"));
+    ran = tanchor(project, "run", "--for", "10ms", "--as-is");
+    ck_assert_str_eq(ran.out, "second light\n");
+    ran = tanchor(project, "verify");
+    ck_assert_msg(ran.code == 1 && strstr(ran.out, "problem  compile") && !strstr(ran.out, "pass  "), "%s", ran.out);
+    edit(source, "third light\\n\" oops", "first light\\n\"");
+    expect_shown(tanchor(project, "verify"), "1 of 1 passed");
+    /* An option of the board, a target made anew, and another image on it. */
+    expect_done(tanchor(project, "configure", "--stack", "5KiB"));
+    expect_shown(tanchor(project, "verify"), "2 files generated, ");
+    expect_done(tanchor(test_folder, "bench", "remove", "dunlin"));
+    expect_done(tanchor(project, "configure"));
+    ran = tanchor(project, "verify", "--as-is");
+    expect_refusal(ran, 1, "dunlin holds no image; tanchor deploy");
+    ran = tanchor(project, "verify");
+    ck_assert_msg(!strstr(ran.out, "build  ") && strstr(ran.out, "KiB to dunlin"), "%s", ran.out);
+    expect_done(tanchor(tide_lamp_built(), "deploy"));
+    ran = tanchor(project, "verify", "--as-is");
+    ck_assert_msg(ran.code == 1 && strstr(ran.out, "which is not the one that was built last"), "%s", ran.out);
+    expect_shown(tanchor(project, "verify"), "1 of 1 passed");
+    ran = tanchor(project, "configure", "--diff"); /* what ran as it was has not verified the project */
+    expect_shown(ran, "the same as when all trials passed");
+}
+END_TEST
+
+/* Each save of anything that counts gives an answer, nothing else does. */
+START_TEST(verify_watches_what_its_verdict_stands_on) {
+    char *catalog = test_path("catalog");
+    run_program(NULL, NULL, (const char *const[]){"cp", "-r", CATALOG, catalog, NULL});
+    g_setenv("TANCHOR_CATALOG", catalog, TRUE);
+    char *project = first_light(), *source = below(project, "src/main.c");
+    struct beside watch = run_beside(project, "watch.txt", (const char *const[]){TANCHOR, "verify", "--watch", NULL});
+    await_text(&watch, "1 of 1 passed");
+    edit(source, "500000", "400000");
+    await_text(&watch, "src/main.c saved");
+    await_text(&watch, "fail  the lamp blinks once a second");
+    await_text(&watch, "0 of 1 passed");
+    edit(source, "400000", "500000 oops");
+    await_text(&watch, "problem  compile");
+    edit(source, "500000 oops", "400000"); /* as before the error: that is no news */
+    await_text(&watch, "src/main.c saved");
+    ck_assert_ptr_null(strstr(await_text(&watch, "0 of 1 passed"), "fail  "));
+    edit(source, "400000", "500000");
+    await_text(&watch, "pass  the lamp");
+    edit(below(project, "trials/light.trial"), "100 ms", "1 us");
+    await_text(&watch, "trials/light.trial saved");
+    await_text(&watch, "expected     within 1 us");
+    edit(below(project, "trials/light.trial"), "1 us", "oops");
+    await_text(&watch, "light.trial:3:10");
+    edit(below(project, "trials/light.trial"), "oops", "100 ms");
+    await_text(&watch, "1 of 1 passed");
+    edit(below(project, "anchor.yaml"), "project: first-light", "project: [");
+    await_text(&watch, "anchor.yaml saved");
+    await_text(&watch, "anchor.yaml:");
+    edit(below(project, "anchor.yaml"), "project: [", "project: first-light");
+    await_text(&watch, "1 of 1 passed");
+    edit(test_path("catalog/sdk/strand-2.1.0/lamps/lamps.c"), "#include", "/* edited */\n#include");
+    await_text(&watch, "lamps/lamps.c saved");
+    await_text(&watch, "1 of 1 passed");
+    edit(test_path("catalog/profiles/dunlin.yaml"), "clock: 32 MHz", "clock: 16 MHz");
+    await_text(&watch, "profiles/dunlin.yaml saved");
+    await_text(&watch, "1 of 1 passed");
+    write_text(below(project, "src/new.c"), "int new_one = 1;\n");
+    await_text(&watch, "src/new.c saved");
+    await_text(&watch, "1 file compiled, linked");
+    g_unlink(below(project, "src/new.c"));
+    await_text(&watch, "src/new.c saved");
+    await_text(&watch, "1 of 1 passed");
+    write_text(below(project, "src/more/nothing.txt"), "nothing");
+    write_text(below(project, "README.md"), "other words\n");
+    g_usleep(300000);
+    expect_done(tanchor(project, "configure", "--optimise", "speed"));
+    ck_assert_ptr_null(strstr(await_text(&watch, "setup.yaml saved"), "passed"));
+    await_text(&watch, "1 of 1 passed");
+    ck_assert_int_eq(end_beside(&watch, SIGINT), 0);
+}
+END_TEST
+
+START_TEST(run_begins_again_at_each_save) {
+    char *project = first_light(), *source = below(project, "src/main.c");
+    struct beside watch = run_beside(project, "watch.txt", (const char *const[]){TANCHOR, "run", "--watch", NULL});
+    await_text(&watch, "first light");
+    write_text(below(project, "README.md"), "other words\n");
+    edit(source, "first light", "second light");
+    ck_assert_ptr_null(strstr(await_text(&watch, "src/main.c saved"), "Running"));
+    await_text(&watch, "1 file compiled, linked");
+    await_text(&watch, "second light");
+    edit(source, "    printf", "    oops printf");
+    await_text(&watch, "problem  compile");
+    edit(source, "    oops printf(\"second light\\n\");", "    printf(\"third light\\n\");\n    return 3;");
+    await_text(&watch, "third light");
+    await_text(&watch, "with exit code 3"); /* and is watched all the same */
+    edit(source, "third light", "fourth light");
+    await_text(&watch, "fourth light");
+    await_text(&watch, "with exit code 3");
+    ck_assert_int_eq(end_beside(&watch, SIGINT), 3); /* the program's own */
+}
+END_TEST
+
+static const char echo[] =
+    "#include <stdio.h>\n#include <strand/clock.h>\n#include <strand/console.h>\n"
+    "int main(void) {\n    printf(\"keys?\");\n    fflush(stdout);\n    for (;;) {\n"
+    "        int byte = strand_console_poll();\n        if (byte >= 0) {\n"
+    "            printf(\"[%02x]\", (unsigned)byte);\n            fflush(stdout);\n        }\n"
+    "        if (byte == 'q')\n            return 7;\n        strand_clock_sleep(1000);\n    }\n}\n";
+
+START_TEST(keys_reach_the_target_at_once) {
+    char *project = project_of(echo);
+    const struct typed keys[] = {{"keys?", "a"}, {"[61]", "\r"}, {"[0a]", "q"}, {NULL, NULL}};
+    struct ran ran = in_terminal(project, 100, keys, (const char *const[]){TANCHOR, "run", NULL});
+    ck_assert_int_eq(ran.code, 7);
+    expect_shown(ran, "keys that you press go to the console");
+    expect_shown(ran, "keys?[61][0a][71]\n"); /* the next line is the tool's own */
+    expect_shown(ran, "with exit code 7 after");
+    const struct typed lines[] = {{"keys?", "a"}, {"a", "q\r"}, {NULL, NULL}};
+    ran = in_terminal(project, 100, lines, (const char *const[]){TANCHOR, "run", "--line", NULL});
+    ck_assert_int_eq(ran.code, 7);
+    expect_shown(ran, "keys?aq\n[61][71]\n");
+    const struct typed interrupt[] = {{"keys?", "\003"}, {NULL, NULL}};
+    ran = in_terminal(project, 100, interrupt, (const char *const[]){TANCHOR, "run", NULL});
+    ck_assert_int_eq(ran.code, 0);
+    expect_shown(ran, "keys?\n");
+    expect_shown(ran, "of device time");
+    /* The terminal is as it was, also when the tool was ended the hard way. */
+    const struct typed restored[] = {{"keys?", "\003"}, {"echo\n", "\004"}, {NULL, NULL}};
+    ran = in_terminal(project, 100, restored,
+                      (const char *const[]){"sh", "-c",
+                                            "trap : INT; " TANCHOR " run; stty -a | tr ' ' '\\n' | grep "
+                                            "-E '^-?(icanon|echo);?$'; cat",
+                                            NULL});
+    ck_assert_msg(strstr(ran.out, "\nicanon\n") && strstr(ran.out, "\necho\n"), "%s", ran.out);
+}
+END_TEST
+
+/* A pipe that nobody reads lets the tool hang in a write: the second Ctrl-C is the end all the same. */
+START_TEST(a_second_interrupt_always_ends) {
+    char *project = project_of("#include <stdio.h>\nint main(void) { for (;;) puts(\"flood flood flood flood\"); }\n");
+    expect_done(tanchor(project, "build"));
+    ck_assert_int_eq(mkfifo(test_path("fifo"), 0600), 0);
+    int unread = open(test_path("fifo"), O_RDWR);
+    ck_assert_int_ge(unread, 0);
+    struct beside run = run_beside(
+        project, "run.txt", (const char *const[]){"sh", "-c", "exec " TANCHOR " run --pace full >../fifo", NULL});
+    await_text(&run, "Running at full pace");
+    for (int full = 0, before = -1; full != before;) { /* until it takes no more */
+        before = full;
+        g_usleep(200000);
+        ck_assert_int_eq(ioctl(unread, FIONREAD, &full), 0);
+    }
+    kill(run.pid, SIGINT);
+    g_usleep(200000);
+    int code = end_beside(&run, SIGINT);
+    ck_assert_msg(code == 128 + SIGINT, "%d", code);
+    close(unread);
+}
+END_TEST
+
+START_TEST(the_pace_is_the_board_s_and_is_said) {
+    char *project = first_light();
+    expect_done(tanchor(project, "build"));
+    gint64 start_us = g_get_monotonic_time();
+    struct ran ran = tanchor(project, "run", "--for", "500ms", "--pace", "board");
+    gint64 took_us = g_get_monotonic_time() - start_us;
+    ck_assert_msg(took_us >= 500000, "%lld us", (long long)took_us);
+    ck_assert_ptr_nonnull(strstr(ran.err, "Running at the board's pace for 0.500 s of device time"));
+    ran = tanchor(project, "run", "--for", "20s");
+    ck_assert_ptr_nonnull(strstr(ran.err, "Running at full pace for 20.000 s of device time"));
+    struct beside run = run_beside(project, "run.txt", (const char *const[]){TANCHOR, "run", NULL});
+    await_text(&run, "Running at the board's pace.");
+    await_text(&run, "first light\n");
+    g_usleep(100000);
+    ck_assert_int_eq(end_beside(&run, SIGINT), 0);
+    await_text(&run, " of device time"); /* which is about as long */
+    ran = tanchor(project, "run", "--pace", "wild");
+    expect_refusal(ran, 2, "--pace: there is no such pace; write --pace board or --pace full");
+}
+END_TEST
+
+/* A target that says nothing, or all the time, takes no more of this computer than its pace needs. */
+START_TEST(an_idle_target_costs_next_to_nothing) {
+    char *project = first_light();
+    expect_done(tanchor(project, "build"));
+    struct ran ran = run_program(
+        project, NULL,
+        (const char *const[]){"bash", "-c",
+                              "TIMEFORMAT='%U %S'; time " TANCHOR " run --for 2s --pace board >/dev/null 2>&1", NULL});
+    double user_s = 9, system_s = 9;
+    ck_assert_int_eq(sscanf(ran.err, "%lf %lf", &user_s, &system_s), 2);
+    ck_assert_msg(user_s + system_s < 1.0, "%f + %f s of 2 s", user_s, system_s);
+}
+END_TEST
+
+/* On a narrow terminal cells go on below, whole words; nothing leaves its column and nothing is lost. */
+START_TEST(tables_fit_the_terminal) {
+    static const struct {
+        const char *arguments[4];
+        int columns;
+    } cases[] = {{{"catalog", NULL}, 76}, {{"catalog", "show", "strand", NULL}, 100}, {{"help", "run", NULL}, 60}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        const char *arguments[6] = {TANCHOR};
+        memcpy(arguments + 1, cases[i].arguments, sizeof cases[i].arguments);
+        struct ran wide = run_program(test_folder, NULL, arguments);
+        struct ran narrow = in_terminal(test_folder, cases[i].columns, NULL, arguments);
+        g_auto(GStrv) lines = g_strsplit(narrow.out, "\n", -1);
+        for (char **line = lines; *line; ++line)
+            ck_assert_msg(g_utf8_strlen(*line, -1) <= cases[i].columns, "\"%s\"", *line);
+        g_auto(GStrv) words = g_strsplit_set(wide.out, " \n", -1);
+        for (char **word = words; *word; ++word)
+            ck_assert_msg(strstr(narrow.out, *word) != NULL, "\"%s\" is lost: %s", *word, narrow.out);
+    }
+}
+END_TEST
+
+START_TEST(plain_terminals_get_plain_text) {
+    char *project = first_light();
+    static const char *const settings[][2] = {{"TERM", "dumb"}, {"NO_COLOR", "1"}};
+    const char *const arguments[] = {TANCHOR, "verify", NULL};
+    expect_shown(in_terminal(project, 100, NULL, arguments), "\033[32mpass");
+    for (size_t i = 0; i < G_N_ELEMENTS(settings); ++i) {
+        g_autofree char *before = g_strdup(g_getenv(settings[i][0]));
+        g_setenv(settings[i][0], settings[i][1], TRUE);
+        struct ran ran = in_terminal(project, 100, NULL, arguments);
+        ck_assert_msg(!strstr(ran.out, "\033[3") && strstr(ran.out, "pass  the lamp"), "%s", ran.out);
+        if (!strcmp(settings[i][1], "dumb"))
+            ck_assert_msg(!strchr(ran.out, '\033'), "%s", ran.out);
+        if (before)
+            g_setenv(settings[i][0], before, TRUE);
+        else
+            g_unsetenv(settings[i][0]);
+    }
+    const char *const plain[] = {"LC_ALL=C", NULL};
+    struct ran ran = run_program(project, plain, (const char *const[]){TANCHOR, "help", NULL});
+    ck_assert_ptr_null(strchr(ran.out, '?'));
+    ran = run_program(project, plain, (const char *const[]){TANCHOR, "build", "--föst", NULL});
+    ck_assert_msg(strstr(ran.err, "--föst") != NULL, "%s", ran.err);
+}
+END_TEST
+
+/* Trials of a board that has more lamps; names that are not one's own. */
+START_TEST(rows_speak_of_the_first_lamps) {
+    char *project = tide_lamp();
+    write_text(test_path("kit/profiles/knot.yaml"), "profile: knot\nlike: dunlin\nversion: 1.0.0\nconnectors:\n"
+                                                    "  lamps: {count: 16}\n  button A: {pin: 20}\n");
+    expect_done(tanchor(test_folder, "catalog", "use", "kit"));
+    expect_done(tanchor(project, "configure", "--target", "knot"));
+    expect_shown(tanchor(project, "verify"), "5 of 5 passed");
+    struct ran ran = tanchor(project, "verify", "--list");
+    expect_row(ran, "lamp fills with the tide", "trials/lamps.trial", "1", "3");
+    write_text(below(project, "trials/more.trial"), "trial \"lamp fills with the tide\"\n  power on\n  no trap\n");
+    ran = tanchor(project, "verify");
+    expect_refusal(ran, 1,
+                   "trials/more.trial:1:1: the trial \"lamp fills with the tide\" is in trials/lamps.trial:1 too");
+    write_text(below(project, "trials/more.trial"), "# later\n");
+    ran = tanchor(project, "verify");
+    expect_refusal(ran, 1, "trials/more.trial: the file holds no trial");
+    ran = tanchor(project, "ready");
+    expect_shown(ran, "problem  project     trials/more.trial: the file holds no trial");
+}
+END_TEST
+
+/* What ready would find, configure tells. */
+START_TEST(configure_and_ready_agree) {
+    expect_done(tanchor(test_folder, "import", "hull-number"));
+    char *project = test_path("hull-number");
+    struct ran ran = tanchor(project, "configure");
+    expect_done(ran);
+    ck_assert_msg(g_str_has_prefix(strchr(ran.out, '\n'), "\n  warning  setting"), "%s", ran.out);
+    expect_done(tanchor(test_folder, "bench", "switch", "dunlin", "power=off"));
+    edit(below(project, "anchor.yaml"), "  board:", "  state: {boot: loader}\n  board:");
+    ran = tanchor(project, "configure");
+    expect_shown(ran, "warning  target      dunlin has no power");
+    expect_shown(ran, "warning  switch      boot of dunlin is flash and must be loader");
+    char *setup = read_text(below(project, "setup.yaml"));
+    expect_done(tanchor(test_folder, "bench", "add", "big", "--profile", "eider"));
+    edit(below(project, "anchor.yaml"), "board: [lamps 8,", "board: [lamps,");
+    ran = tanchor(project, "configure", "--target", "big");
+    expect_refusal(ran, 1, "harts cannot be simulated", "setup.yaml was not changed");
+    ck_assert_str_eq(read_text(below(project, "setup.yaml")), setup);
+    ran = tanchor(project, "configure", "--target", "turnstone"); /* nor is a target left behind by a refusal */
+    ck_assert_int_eq(ran.code, 1);
+    ck_assert_ptr_null(strstr(tanchor(test_folder, "bench").out, "turnstone"));
+}
+END_TEST
+
+/* Somebody's values are not the author's; what a repository must not keep is said. */
+START_TEST(imports_start_from_the_template) {
+    expect_done(tanchor(test_folder, "import", "hull-number", "theirs"));
+    write_text(test_path("theirs/settings.env"), "hull=ES-0999\n");
+    struct ran ran = tanchor(test_folder, "import", "./theirs", "mine");
+    expect_done(ran);
+    expect_shown(ran, "its settings.env holds somebody's own values and was left behind");
+    ck_assert_ptr_null(strstr(read_text(test_path("mine/settings.env")), "ES-0999"));
+    ck_assert_ptr_nonnull(strstr(read_text(test_path("mine/settings.env")), "hull=<"));
+    ck_assert_ptr_nonnull(strstr(read_text(test_path("mine/.gitignore")), "/settings.env\n"));
+    expect_row(tanchor(test_path("mine"), "show", "--files"), ".gitignore", "yours");
+    shell("tar czf theirs.tar.gz theirs");
+    expect_done(tanchor(test_folder, "import", "theirs.tar.gz", "packed"));
+    ck_assert_ptr_null(strstr(read_text(test_path("packed/settings.env")), "ES-0999"));
+    write_text(test_path("theirs/.gitignore"), "*.log\n");
+    expect_done(tanchor(test_folder, "import", "./theirs", "kept"));
+    ck_assert_str_eq(read_text(test_path("kept/.gitignore")), "*.log\n");
+    expect_row(tanchor(test_path("kept"), "show", "--files"), ".gitignore", "author");
+    expect_done(tanchor(test_folder, "import", "--in-place", "./theirs"));
+    ck_assert_str_eq(read_text(test_path("theirs/settings.env")), "hull=ES-0999\n");
+}
+END_TEST
+
+/* A bare folder becomes a project that builds. */
+START_TEST(drafts_find_what_the_sources_use) {
+    shell("mkdir bare && cp '" CATALOG "'/examples/tide-lamp/src/* bare");
+    struct ran ran = tanchor(test_folder, "import", "./bare", "draft");
+    expect_done(ran);
+    expect_shown(ran, "strand: the sources include headers of core, lamps, button");
+    ck_assert_ptr_nonnull(strstr(read_text(test_path("draft/anchor.yaml")), "components: [core, lamps, button]"));
+    expect_done(tanchor(test_path("draft"), "configure"));
+    ran = tanchor(test_path("draft"), "run", "--for", "20ms");
+    ck_assert_str_eq(ran.out, "tide-lamp ready\nlow water\n");
+    write_text(test_path("bare/unused.c"), "#error not a part of it\n");
+    write_text(test_path("bare/compile_commands.json"),
+               "[{\"directory\": \".\", \"file\": \"main.c\", \"arguments\": [\"cc\", \"-DX=1\", \"-c\", \"main.c\"]},"
+               " {\"directory\": \".\", \"file\": \"tide.c\", \"command\": \"cc -c tide.c\"},"
+               " {\"directory\": \".\", \"file\": \"modes.c\", \"command\": \"cc -c modes.c\"}]");
+    ran = tanchor(test_folder, "import", "./bare", "commanded");
+    expect_shown(ran, "drafted from 3 sources of compile_commands.json");
+    ck_assert_ptr_null(strstr(read_text(test_path("commanded/anchor.yaml")), "unused.c"));
+    expect_done(tanchor(test_path("commanded"), "configure"));
+    expect_done(tanchor(test_path("commanded"), "build"));
+}
+END_TEST
+
+/* What an SDK offers to call, from the comments of its headers. */
+START_TEST(an_sdk_tells_its_functions) {
+    struct ran ran = tanchor(test_folder, "catalog", "show", "strand");
+    expect_row(ran, "lamps", "2.1.0", "strand/lamps.h", "the lamp ring");
+    expect_row(ran, "lamps", "strand_lamps_show", "strand/lamps.h", "Lights exactly the lamps whose bits are set");
+    expect_row(ran, "core", "strand_finish", "Ends the program");
+    ran = tanchor(test_folder, "catalog", "show", "strand/lamps");
+    expect_row(ran, "strand_lamps_show", "void strand_lamps_show(uint32_t lamps)", "All change at once.");
+    ran = tanchor(test_folder, "catalog", "show", "strand@1.4.0/lamps");
+    expect_row(ran, "strand_lamps_set", "strand/lamps.h");
+    ran = tanchor(test_folder, "catalog", "show", "strand/sails");
+    expect_refusal(ran, 1, "strand 2.1.0 has no component \"sails\"", "core, lamps, button");
+    ran = tanchor(test_folder, "catalog", "show", "rope/knots");
+    expect_refusal(ran, 1, "there is no SDK named \"rope\"");
+    /* Comments and declarations as people write them. */
+    write_text(test_path("kit/sdk/cord-1.0.0/sdk.yaml"),
+               "sdk: cord\nversion: 1.0.0\ntitle: cord\ncomponents:\n  odd: {sources: [a.c], include: [include]}\n");
+    write_text(test_path("kit/sdk/cord-1.0.0/a.c"), "int a;\n");
+    write_text(test_path("kit/sdk/cord-1.0.0/include/odd.h"),
+               "// Odd things.\n#ifndef ODD_H\n#define ODD_H\n#define ODD(x) \\\n    ((x) + 1)\n#ifdef __cplusplus\n"
+               "extern \"C\" {\n#endif\n\n/** Counts. More of it. */\nint\nodd_count(const char *of,\n          int "
+               "(*each)(int));\n"
+               "/// Two lines\n/// of one.\nvoid odd_lines(void) __attribute__((noreturn));\n\nint odd_bare(void);\n"
+               "/* A type. */\ntypedef void (*odd_call)(int);\nstruct odd { int (*member)(void); };\n"
+               "/* Inline. */\nstatic inline int odd_inline(int x) { if (x) { return 1; } return 2; }\n"
+               "extern int odd_value;\n/* never closed");
+    expect_done(tanchor(test_folder, "catalog", "use", "kit"));
+    ran = tanchor(test_folder, "catalog", "show", "cord/odd");
+    expect_row(ran, "odd_count", "int odd_count(const char *of, int (*each)(int))", "Counts. More of it.");
+    expect_row(ran, "odd_lines", "void odd_lines(void)", "Two lines of one.");
+    expect_row(ran, "odd_bare", "int odd_bare(void)");
+    expect_row(ran, "odd_inline", "static inline int odd_inline(int x)", "Inline.");
+    ck_assert_msg(!strstr(ran.out, "odd_call") && !strstr(ran.out, "member") && !strstr(ran.out, "odd_value"), "%s",
+                  ran.out);
+}
+END_TEST
+
+int main(void) {
+    return run_suite("hand", (const TTest *const[]){
+                                 the_smallest_example_runs_with_each_compiler, run_means_run,
+                                 verify_watches_what_its_verdict_stands_on, run_begins_again_at_each_save,
+                                 keys_reach_the_target_at_once, a_second_interrupt_always_ends,
+                                 the_pace_is_the_board_s_and_is_said, an_idle_target_costs_next_to_nothing,
+                                 tables_fit_the_terminal, plain_terminals_get_plain_text, rows_speak_of_the_first_lamps,
+                                 configure_and_ready_agree, imports_start_from_the_template,
+                                 drafts_find_what_the_sources_use, an_sdk_tells_its_functions, NULL});
+}
