@@ -55,7 +55,8 @@ static enum ta_status open_key(struct accounts *accounts, const char *file, stru
     if (!status)
         accounts->key = (unsigned char *)bytes;
     if (!status && accounts->key_length < KEY_BYTES)
-        status = ta_problem_set(why, TA_E_INPUT, "remove it, a new one is made", "%s is too short for a key", file);
+        status =
+            ta_problem_set(why, TA_E_INPUT, "remove it: the tool makes a new one", "%s is too short for a key", file);
     return status;
 }
 

@@ -161,7 +161,7 @@ static enum MHD_Result sign_in(struct request *request) {
     if (known == ACCOUNT_WAITS)
         return refuse(request, MHD_HTTP_TOO_MANY_REQUESTS, "too many wrong passwords; wait a minute");
     if (known == ACCOUNT_UNKNOWN)
-        return refuse(request, MHD_HTTP_UNAUTHORIZED, "no account has this name and password");
+        return refuse(request, MHD_HTTP_UNAUTHORIZED, "the account name or the password is wrong");
     g_autofree char *token = accounts_token(server->accounts, name, server->token_lifetime_s);
     if (!token)
         return refuse(request, MHD_HTTP_INTERNAL_SERVER_ERROR, "no token can be made");
@@ -396,7 +396,7 @@ enum ta_status server_start(struct shelf *shelf, struct accounts *accounts, cons
                             struct ta_problem *why) {
     struct sockaddr_in where = {.sin_family = AF_INET, .sin_port = htons((uint16_t)*port)};
     if (inet_pton(AF_INET, address, &where.sin_addr) != 1)
-        return ta_problem_set(why, TA_E_USAGE, "write for example 127.0.0.1", "%s is no IPv4 address", address);
+        return ta_problem_set(why, TA_E_USAGE, "write for example 127.0.0.1", "%s is not an IPv4 address", address);
     struct server *server = g_new0(struct server, 1);
     *server = (struct server){.shelf = shelf,
                               .accounts = accounts,

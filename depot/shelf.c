@@ -31,7 +31,7 @@ static enum ta_status read_package(struct shelf *shelf, const char *file, struct
     size_t length;
     g_autofree char *yaml = archive_read_entry(path, "package.yaml", MANIFEST_BYTES, &length);
     if (!yaml)
-        return ta_problem_set(why, TA_E_INPUT, "take it out of the folder", "%s is no package", path);
+        return ta_problem_set(why, TA_E_INPUT, "remove it from the folder", "%s is not a package", path);
     *offer = (struct offer){0};
     enum ta_status status = package_read_text(yaml, length, path, shelf->arena, &offer->package, why);
     if (!status)
@@ -100,7 +100,7 @@ enum ta_status shelf_open(const char *folder, struct shelf *shelf, struct ta_pro
     g_autofree char *index = g_build_filename(folder, "index.json", NULL);
     *shelf = (struct shelf){.folder = folder, .arena = arena_or_end()};
     if (!g_file_test(folder, G_FILE_TEST_IS_DIR))
-        return ta_problem_set(why, TA_E_INPUT, "name the folder that holds packages/", "%s is no folder", folder);
+        return ta_problem_set(why, TA_E_INPUT, "name the folder that holds packages/", "%s is not a folder", folder);
     enum ta_status status = make_index(shelf, index, why);
     if (status)
         return status;

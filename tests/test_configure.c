@@ -59,10 +59,11 @@ START_TEST(settings_are_found_wrong_and_fixed) {
         {"hull= ES-0418\n", "hull begins in a blank", "tanchor ready --fix"},
         {"hull='ES-0418 '\n", "hull ends in a blank", "tanchor ready --fix"},
         {"hull=ES-12\n", "hull: \"ES-12\" does not look like ES-[0-9]{4}", "tanchor configure --setting hull=ES-0417"},
-        {"hull=ES-0418\nshore=east\n", "shore: \"east\" is none of: north, south",
+        {"hull=ES-0418\nshore=east\n", "shore: \"east\" is not one of: north, south",
          "tanchor configure --setting shore=south"},
-        {"hull=ES-0418\nrange_cm=deep\n", "range_cm: \"deep\" is no number", "tanchor configure --setting range_cm=90"},
-        {"hull=ES-0418\nrange_cm=9000\n", "range_cm: \"9000\" is not from 50 to 1200",
+        {"hull=ES-0418\nrange_cm=deep\n", "range_cm: \"deep\" is not a number",
+         "tanchor configure --setting range_cm=90"},
+        {"hull=ES-0418\nrange_cm=9000\n", "range_cm: \"9000\" is not between 50 and 1200",
          "tanchor configure --setting range_cm=1200"},
     };
     char *project = hull_number(), *file = below(project, "settings.env");
@@ -76,9 +77,9 @@ START_TEST(settings_are_found_wrong_and_fixed) {
     }
     write_text(file, "hull=ES-0418\nhul=ES-1\nnonsense\n");
     struct ran ran = tanchor(project, "ready");
-    expect_shown(ran, "nobody asks for hul (settings.env:2)");
+    expect_shown(ran, "the project has no setting hul (settings.env:2)");
     expect_shown(ran, "did you mean hull?");
-    expect_shown(ran, "settings.env:3 is no pair");
+    expect_shown(ran, "settings.env:3 is not NAME=VALUE");
     ran = tanchor(project, "configure", "--setting", "depth=3");
     expect_refusal(ran, 1, "hull-number has no setting \"depth\"", "it asks for: hull, shore, range_cm, greeting");
     ran = tanchor(project, "configure", "--setting", "hull=ES-1");
@@ -119,17 +120,17 @@ START_TEST(secrets_and_tokens) {
          "  greeting:", "  hail_token:\n    kind: token\n  mooring_key:\n    kind: secret\n  greeting:");
     write_text(file, "hull=ES-0417\nhail_token=abc\nmooring_key=ebb-and-flow-77\n");
     struct ran ran = tanchor(project, "ready");
-    expect_shown(ran, "hail_token is no token");
+    expect_shown(ran, "hail_token is not a token");
     ck_assert(!strstr(ran.out, "ebb-and-flow-77") && strstr(ran.out, "mooring_key is ****"));
     static const struct {
         int64_t begins_s, ends_s;
         const char *told;
         int code;
     } cases[] = {
-        {-30 * DAY_S, -3 * DAY_S - 60, "problem  setting     hail_token ran out 3 days ago", 1},
-        {-30 * DAY_S, -60, "hail_token ran out less than a day ago", 1},
+        {-30 * DAY_S, -3 * DAY_S - 60, "problem  setting     hail_token expired 3 days ago", 1},
+        {-30 * DAY_S, -60, "hail_token expired less than a day ago", 1},
         {DAY_S, 9 * DAY_S, "hail_token is not valid yet", 1},
-        {-DAY_S, 3 * DAY_S + 60, "warning  setting     hail_token runs out in 3 days", 0},
+        {-DAY_S, 3 * DAY_S + 60, "warning  setting     hail_token expires in 3 days", 0},
         {-DAY_S, 90 * DAY_S, "hail_token is ****", 0},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
@@ -185,7 +186,7 @@ START_TEST(licences_hold_for_this_user_component_and_time) {
         {make_token("surge", me, test_path("watch.key"), DAY_S, 2 * DAY_S), "is from the future"},
         {make_token("surge", me, test_path("watch.key"), -9 * DAY_S, -DAY_S), "ended on 20"},
         {make_token("submarine", me, test_path("watch.key"), -60, DAY_S), "the catalog has no component \"submarine\""},
-        {(char *)"no token", "surge.jwt is no licence"},
+        {(char *)"no token", "surge.jwt is not a licence"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
         write_text(file, cases[i].text);
@@ -222,11 +223,11 @@ START_TEST(versions_are_resolved_and_conflicts_told) {
     expect_shown(ran, "hull-number needs strand >=2.0 <3 (there is 2.1.0, 2.0.0, 1.4.0)");
     ck_assert_ptr_nonnull(strstr(ran.err,
                                  "these cannot hold together: hull-number needs strand >=2.0 <3, --sdk asks for "
-                                 "strand 1.4; strand 2.1.0 would do if it were not that --sdk asks for strand 1.4"));
+                                 "strand 1.4; strand 2.1.0 would fit, but --sdk asks for strand 1.4"));
     ran = tanchor(project, "configure", "--with", "tide-table@1.0.0");
     ck_assert_ptr_nonnull(strstr(ran.err, "hull-number needs tide-table >=1.1, --with asks for tide-table =1.0.0"));
     ran = tanchor(project, "configure", "--with", "submarine");
-    ck_assert_ptr_nonnull(strstr(ran.err, "this cannot be had: --with asks for submarine (nobody has it)"));
+    ck_assert_ptr_nonnull(strstr(ran.err, "this cannot be had: --with asks for submarine (no catalog has it)"));
     ran = tanchor(project, "configure", "--without", "core");
     ck_assert_ptr_nonnull(strstr(ran.err, "--without core"));
     ran = tanchor(project, "configure", "--with", "chime@soon");
@@ -277,7 +278,7 @@ START_TEST(files_are_told_apart_by_whose_they_are) {
     expect_refusal(ran, 2, "tanchor show --files");
     /* What goes into the image is generated again when it changes, and only then. */
     ran = tanchor(project, "build");
-    expect_shown(ran, "nothing changed");
+    expect_shown(ran, "up to date");
     write_text(below(project, "assets/farewell.txt"), "slack water\n");
     ran = tanchor(project, "build");
     expect_shown(ran, "1 of 8 files");
@@ -350,9 +351,9 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     expect_done(ran);
     expect_row(ran, "ram", "0x10000000", "128 KiB");
     ran = tanchor(test_folder, "bench", "add", "jetty", "--profile", "dunlin");
-    expect_refusal(ran, 1, "the bench has a target jetty already");
+    expect_refusal(ran, 1, "the bench already has a target jetty");
     ran = tanchor(test_folder, "bench", "add", "Jetty!", "--profile", "dunlin");
-    expect_refusal(ran, 2, "\"Jetty!\" is no name for a target");
+    expect_refusal(ran, 2, "\"Jetty!\" cannot be the name of a target");
     ran = tanchor(test_folder, "bench", "add", "x", "--profile", "plover");
     expect_refusal(ran, 1, "there is no profile named \"plover\"");
     ran = tanchor(test_folder, "bench", "add", "x", "--profile", "dunlin", "--set", "memory.ram.sise=1 KiB");
@@ -360,7 +361,7 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     ran = tanchor(test_folder, "bench", "add", "x", "--profile", "dunlin", "--set", "memory.ram.size=lots");
     ck_assert(ran.code == 1 && strstr(ran.err, "memory.ram.size: \"lots\" is not a size"));
     ran = tanchor(test_folder, "bench", "add", "x", "--profile", "dunlin", "--set", "memory}");
-    expect_refusal(ran, 2, "is no pair of a name and a value");
+    expect_refusal(ran, 2, "is not NAME=VALUE");
     ck_assert(!g_file_test(test_path("home/bench/x"), G_FILE_TEST_EXISTS));
     ran = tanchor(test_folder, "bench", "add", "picture", "--profile", "turnstone");
     expect_shown(ran, "problem  machine     devices.screen0: there is no model \"screen\"");
@@ -369,7 +370,7 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     ran = tanchor(test_folder, "bench", "list");
     expect_shown(ran, "boot loader, usb cable unplugged");
     ran = tanchor(test_folder, "bench", "switch", "jetty", "boot=up");
-    expect_refusal(ran, 1, "boot cannot stand at \"up\"; flash, loader");
+    expect_refusal(ran, 1, "boot has no position \"up\"; flash, loader");
     ran = tanchor(test_folder, "bench", "switch", "jetty", "mood=calm");
     expect_refusal(ran, 1, "dunlin has no switch \"mood\"");
     /* A project that wants them otherwise. */
@@ -382,7 +383,7 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     expect_shown(ran, "fix: tanchor bench switch jetty boot=flash");
     ran = tanchor(project, "ready", "--fix");
     expect_done(ran);
-    expect_shown(ran, "mended      jetty: usb cable=plugged");
+    expect_shown(ran, "repaired    jetty: usb cable=plugged");
     expect_done(tanchor(test_folder, "bench", "switch", "jetty", "power=off"));
     ran = tanchor(project, "build");
     expect_done(ran);
@@ -413,13 +414,14 @@ START_TEST(each_fault_of_a_project_is_found_and_goes_with_its_fix) {
     edit(manifest, "  board:", "  compilers: {gcc: '>=99', clang: '>=14'}\n  board:");
     expect_fixed(project, "the project needs gcc >=99, setup.yaml has", "tanchor configure");
     edit(manifest, "gcc: '>=99', clang: '>=14'", "gcc: '>=10'");
-    expect_fixed(project, "the project is not made for clang", "tanchor configure");
+    expect_fixed(project, "the project does not support clang", "tanchor configure");
     unlink(setup);
     expect_fixed(project, "hull-number is not configured yet", "tanchor configure");
     g_rename(below(project, "src/main.c"), below(project, "src/main.txt"));
     expect_cured(project, "sources: src/*.c matches no file", "mv src/main.txt src/main.c");
     shell("touch -d '3 days' hull-number/anchor.yaml");
-    expect_cured(project, "this computer's clock is behind: anchor.yaml is from tomorrow", "touch anchor.yaml");
+    expect_cured(project, "this computer's clock is wrong: anchor.yaml was saved after the time that it shows",
+                 "touch anchor.yaml");
     edit(manifest, "lamps 8", "lamps 9");
     expect_cured(project, "hull-number needs lamps 9, dunlin has 8", "sed -i 's/lamps 9/lamps 8/' anchor.yaml");
     edit(below(project, "trials/hull.trial"), "power on", "power up");
@@ -441,7 +443,7 @@ START_TEST(every_key_of_a_setup_is_checked) {
         {"target: dunlin\n", "", "the key target is missing"},
         {"profile: dunlin", "profile: Dunlin!", "profile: "},
         {"optimise: size", "optimise: looks", "optimise: \"looks\" is not known"},
-        {"optimise: size", "optimise: size\noptimise: speed", "\"optimise\" stands here twice"},
+        {"optimise: size", "optimise: size\noptimise: speed", "\"optimise\" appears twice here"},
         {"optimise: size", "optimise: size\nstack: tall", "stack: \"tall\" is not a size"},
         {"optimise: size", "optimise: size\nclock: soon", "clock: \"soon\" is not a frequency"},
         {"optimise: size", "optimise: size\nconsole-speed: 12",
@@ -470,8 +472,8 @@ START_TEST(what_was_used_last_is_chosen_again) {
     expect_done(tanchor(test_path("hull-number"), "configure", "--target", "zzz", "--compiler", "clang"));
     tide_lamp();
     struct ran ran = tanchor(test_path("tide-lamp"), "configure");
-    expect_shown(ran, "target      zzz, small board with a ring of eight lamps (the last used)");
-    expect_shown(ran, "(the last used)\n  ok       optimise");
+    expect_shown(ran, "target      zzz, small board with a ring of eight lamps (the one used last)");
+    expect_shown(ran, "(the one used last)\n  ok       optimise");
     ck_assert_ptr_nonnull(strstr(read_text(test_path("tide-lamp/setup.yaml")), "compiler: clang"));
 }
 END_TEST
@@ -497,7 +499,7 @@ START_TEST(profiles_derive_from_others) {
     ck_assert(ran.code == 1 && strstr(ran.err, "dunlin-large.yaml:6:") && strstr(ran.err, "the key base is missing"));
     edit(test_path("kit/profiles/dunlin-large.yaml"), "like: dunlin", "like: dunlin-large");
     ran = tanchor(test_folder, "catalog", "show", "dunlin-large");
-    expect_refusal(ran, 1, "dunlin-large is like itself");
+    expect_refusal(ran, 1, "dunlin-large is based on itself");
     edit(test_path("kit/profiles/dunlin-large.yaml"), "like: dunlin-large", "like: plover");
     ran = tanchor(test_folder, "catalog", "show", "dunlin-large");
     expect_refusal(ran, 1, "there is no profile named \"plover\"");
@@ -554,7 +556,7 @@ START_TEST(what_was_chosen_may_go_or_be_damaged) {
     edit(test_path("home/packages/strand-2.1.0/sdk/strand-2.1.0/core/clock.c"), "#include", "/* leaks */\n#include");
     ran = tanchor(project, "ready");
     ck_assert_int_eq(ran.code, 1);
-    expect_shown(ran, "strand 2.1.0 is damaged: sdk/strand-2.1.0/core/clock.c is not what was installed");
+    expect_shown(ran, "strand 2.1.0 is damaged: sdk/strand-2.1.0/core/clock.c differs from what was installed");
     expect_shown(ran, "fix: tanchor catalog remove strand@2.1.0 --anyway, then add it again");
     expect_done(tanchor(test_folder, "catalog", "remove", "strand@2.1.0", "--anyway"));
     ran = tanchor(project, "ready");

@@ -99,14 +99,14 @@ START_TEST(an_example_comes_with_all_that_it_needs) {
     make_depot(false);
     use_depot(NULL, NULL);
     struct ran ran = tanchor(test_folder, "import", "tide-lamp");
-    expect_refusal(ran, 1, "it takes tide-lamp 1.0.0, strand 2.1.0, dunlin 1.0.0 (", "--yes");
+    expect_refusal(ran, 1, "it needs tide-lamp 1.0.0, strand 2.1.0, dunlin 1.0.0 (", "--yes");
     g_auto(GStrv) none = files_names(test_path("home/packages"), "*/package.yaml");
     ck_assert(!none[0] && !g_file_test(test_path("tide-lamp"), G_FILE_TEST_EXISTS));
     ran = tanchor(test_folder, "import", "tide-lamp@3.0.0", "--yes");
     expect_refusal(ran, 1, "there is no example named \"tide-lamp\"");
     ran = tanchor(test_folder, "import", "tide-lamp@1.0.0", "--yes");
     expect_done(ran);
-    ck_assert(strstr(ran.out, "strand 2.1.0, 13 files, every digest is right, signed by watch") != NULL);
+    ck_assert(strstr(ran.out, "strand 2.1.0, 13 files, all digests match, signed by watch") != NULL);
     char *project = test_path("tide-lamp");
     static const char *const steps[] = {"configure", "build", "verify"};
     for (size_t i = 0; i < G_N_ELEMENTS(steps); ++i) {
@@ -145,9 +145,10 @@ START_TEST(sign_in_and_licences) {
         expect_refusal(ran, 1, "is not private: a password is not sent there");
     }
     ran = tanchor(test_folder, "import", "tide-lamp", "--yes");
-    expect_refusal(ran, 1, "wants a sign-in", "tanchor catalog sign-in http"); /* before the question that needs it */
+    expect_refusal(ran, 1, "requires you to sign in",
+                   "tanchor catalog sign-in http"); /* before the question that needs it */
     ran = TYPED("yes", "catalog", "accept", "strand");
-    ck_assert(ran.code == 1 && strstr(ran.err, "wants a sign-in") && !strstr(ran.err, "Tell the watch"));
+    ck_assert(ran.code == 1 && strstr(ran.err, "requires you to sign in") && !strstr(ran.err, "Tell the watch"));
     ran = TYPED("neap-4711", "catalog", "sign-in", address, "--account", "ada");
     expect_done(ran);
     GStatBuf about;
@@ -240,7 +241,8 @@ START_TEST(configure_takes_what_is_offered) {
     expect_done(tanchor(test_folder, "import", "tide-lamp", "--yes"));
     char *project = test_path("tide-lamp");
     struct ran ran = tanchor(project, "configure", "--with", "surge");
-    expect_refusal(ran, 1, "it takes what is not here, but offered: surge 1.0.0, tide-table 1.1.0", "--yes");
+    expect_refusal(ran, 1, "it needs packages that are not installed but can be fetched: surge 1.0.0, tide-table 1.1.0",
+                   "--yes");
     ck_assert(!g_file_test(test_path("tide-lamp/setup.yaml"), G_FILE_TEST_EXISTS));
     ran = tanchor(project, "configure", "--with", "surge", "--yes");
     expect_done(ran);
@@ -250,9 +252,9 @@ START_TEST(configure_takes_what_is_offered) {
     /* An older SDK is asked for by its version alone; it is like a newer one, which is here. */
     ran = tanchor(project, "configure", "--sdk", "strand@2.0.0", "--yes");
     expect_done(ran);
-    expect_shown(ran, "strand 2.0.0 (as asked)");
+    expect_shown(ran, "strand 2.0.0 (as you asked)");
     ran = tanchor(project, "configure", "--with", "foghorn");
-    expect_refusal(ran, 1, "--with asks for foghorn (nobody has it)");
+    expect_refusal(ran, 1, "--with asks for foghorn (no catalog has it)");
 }
 END_TEST
 
@@ -288,13 +290,13 @@ START_TEST(a_token_ends) {
     /* The depot says so itself when the clock of this computer is behind, and refuses tokens that it did not make. */
     state("UPDATE sign_in SET expires_s = 4000000000");
     ran = tanchor(test_folder, "catalog", "add", "strand");
-    expect_refusal(ran, 1, "wants a sign-in: the token has ended");
+    expect_refusal(ran, 1, "requires you to sign in: the token has ended");
     state("UPDATE sign_in SET token = 'eyJhbGciOiJub25lIn0.eyJzdWIiOiJhZGEiLCJleHAiOjQwMDAwMDAwMDB9.'");
     ran = tanchor(test_folder, "catalog", "add", "strand");
-    expect_refusal(ran, 1, "wants a sign-in: the token is not valid");
+    expect_refusal(ran, 1, "requires you to sign in: the token is not valid");
     expect_done(tanchor(test_folder, "catalog", "sign-out", address));
     ran = tanchor(test_folder, "catalog", "sign-out", address);
-    expect_refusal(ran, 1, "nobody is signed in");
+    expect_refusal(ran, 1, "you are not signed in");
 }
 END_TEST
 
@@ -365,7 +367,7 @@ START_TEST(five_hundred_broken_downloads_are_all_resumed) {
     ck_assert(g_file_set_contents(path, "not its beginning", -1, NULL));
     struct ta_problem why;
     ck_assert_int_eq(depot_download(context, chart, path, &why), TA_E_SYSTEM);
-    ck_assert_ptr_nonnull(strstr(why.what, "does not have the SHA-256 of its index"));
+    ck_assert_ptr_nonnull(strstr(why.what, "does not have the SHA-256 that its index gives"));
     ck_assert(!g_file_test(path, G_FILE_TEST_EXISTS));
     ck_assert_int_eq(depot_download(context, chart, path, &why), TA_OK);
     step_end(&step, TA_OK);
@@ -413,7 +415,7 @@ START_TEST(a_full_disk_halfway_is_told_and_gone_on_from) {
     g_autofree char *script =
         g_strdup_printf("ulimit -f 100; exec '%s' catalog add chart", TANCHOR); /* 512-byte blocks */
     struct ran ran = SHELL(script);
-    expect_refusal(ran, 3, "cannot keep what comes from http://127.0.0.1", "File too large", "make room on the disk");
+    expect_refusal(ran, 3, "cannot keep what comes from http://127.0.0.1", "File too large", "free some space");
     g_auto(GStrv) parts = files_match(test_path("home/cache/downloads"), "chart-*");
     ck_assert(parts[0] && file_size(test_path("home/cache/downloads/%s", parts[0])) > 0);
     ran = tanchor(test_folder, "catalog", "add", "chart");
@@ -520,7 +522,7 @@ START_TEST(sign_ins_that_lie_are_refused) {
     g_autofree char *moved = g_strdup_printf("UPDATE sign_in SET place = '%s'", use_depot(NULL, NULL));
     state(moved);
     ran = tanchor(test_folder, "catalog", "evaluate", "surge");
-    expect_refusal(ran, 1, "wants a sign-in");
+    expect_refusal(ran, 1, "requires you to sign in");
     stop_depot();
 }
 END_TEST
@@ -538,7 +540,7 @@ START_TEST(a_depot_that_drips_is_left) {
     expect_refusal(ran, 3, "is too slow");
     write_text(test_path("home/preferences.yaml"), "transfer-seconds: 2\n");
     ran = tanchor(test_folder, "catalog", "add", "strand");
-    expect_refusal(ran, 3, "was not done in 2 s");
+    expect_refusal(ran, 3, "took longer than 2 s");
     ck_assert_int_lt(g_get_monotonic_time() - start_us, 15 * G_TIME_SPAN_SECOND);
 }
 END_TEST
@@ -549,7 +551,7 @@ START_TEST(depots_in_trouble_are_told_in_a_line) {
     } liars[] = {
         {"", "broke off"},
         {"HTTP/1.1 200 OK\r\nContent-Length: 500\r\n\r\n{\"format\":1", "broke off"},
-        {"HTTP/1.1 200 OK\r\nContent-Length: 4\r\n\r\nhum!", "the index is no JSON"},
+        {"HTTP/1.1 200 OK\r\nContent-Length: 4\r\n\r\nhum!", "the index is not JSON"},
         {"HTTP/1.1 500 Oops\r\nContent-Length: 0\r\n\r\n", "answers with 500"},
         {"HTTP/1.1 302 Found\r\nLocation: file:///etc/passwd\r\nContent-Length: 0\r\n\r\n", "answers with 302"},
         {"HTTP/1.1 403 No\r\nContent-Length: 32\r\n\r\n{\"detail\":\"go\\u001b[31m\\naway\"}...", "refuses:"},
@@ -654,7 +656,8 @@ START_TEST(an_index_that_lies_is_found_out) {
     static const struct {
         const char *query, *from, *to, *told;
     } cases[] = {
-        {"strand%20sdk", "\"sha256\":\"", "\"sha256\":\"0000000000000000", "does not have the SHA-256 of its index"},
+        {"strand%20sdk", "\"sha256\":\"", "\"sha256\":\"0000000000000000",
+         "does not have the SHA-256 that its index gives"},
         {"strand%20sdk", "\"size\":", "\"size\":9", "bytes, its index says 9"},
         {"strand%20sdk", "\"version\":\"2.1.0\"", "\"version\":\"2.9.0\"", "refuses: the package is gone"},
         {"tide-lamp", "\"name\":\"tide-lamp\"", "\"name\":\"strand\"",
@@ -710,57 +713,57 @@ START_TEST(hostile_indexes_are_refused_and_named) {
     } corpus[] = {
         {HEAD "}]}", ""},
         {HEAD ",\"mood\":\"calm\"}]}", ""},
-        {"", "no JSON"},
+        {"", "not JSON"},
         {"[]", "another format"},
         {"{}", "another format"},
-        {"null", "no JSON"},
-        {"\"x\"", "no JSON"},
+        {"null", "not JSON"},
+        {"\"x\"", "not JSON"},
         {"{\"format\":2,\"packages\":[]}", "another format"},
         {"{\"format\":\"1\",\"packages\":[]}", "another format"},
         {"{\"format\":1}", "no list of packages"},
         {"{\"format\":1,\"packages\":{}}", "no list of packages"},
-        {"{\"format\":1,\"packages\":[1]}", "package 1 of the index: it is no mapping"},
-        {"{\"format\":1,\"packages\":[[]]}", "package 1 of the index: it is no mapping"},
+        {"{\"format\":1,\"packages\":[1]}", "package 1 of the index: it is not a mapping"},
+        {"{\"format\":1,\"packages\":[[]]}", "package 1 of the index: it is not a mapping"},
         {"{\"format\":1,\"packages\":[{}]}", "name is missing"},
-        {"{\"format\":1,\"packages\":[{\"name\":7}]}", "name is no text"},
-        {"{\"format\":1,\"packages\":[{\"name\":\"\"}]}", "name is no name"},
-        {"{\"format\":1,\"packages\":[{\"name\":\"../a\"}]}", "name is no name"},
-        {"{\"format\":1,\"packages\":[{\"name\":\"a/b\"}]}", "name is no name"},
-        {"{\"format\":1,\"packages\":[{\"name\":\"A\"}]}", "name is no name"},
-        {"{\"format\":1,\"packages\":[{\"name\":\"a\\u0000b\"}]}", "no JSON"},
+        {"{\"format\":1,\"packages\":[{\"name\":7}]}", "name is not text"},
+        {"{\"format\":1,\"packages\":[{\"name\":\"\"}]}", "name is not a name"},
+        {"{\"format\":1,\"packages\":[{\"name\":\"../a\"}]}", "name is not a name"},
+        {"{\"format\":1,\"packages\":[{\"name\":\"a/b\"}]}", "name is not a name"},
+        {"{\"format\":1,\"packages\":[{\"name\":\"A\"}]}", "name is not a name"},
+        {"{\"format\":1,\"packages\":[{\"name\":\"a\\u0000b\"}]}", "not JSON"},
         {"{\"format\":1,\"packages\":[{\"name\":\"a\"}]}", "version is missing"},
         {"{\"format\":1,\"packages\":[{\"name\":\"a\",\"version\":\"1.0.0\",\"sha256\":\"" DIGEST
          "\",\"kind\":\"boat\"}]}",
          "kind is not known"},
         {"{\"format\":1,\"packages\":[{\"name\":\"a\",\"kind\":\"sdk\",\"version\":\"new\"}]}",
-         "version is no version"},
+         "version is not a version"},
         {"{\"format\":1,\"packages\":[{\"name\":\"a\",\"kind\":\"sdk\",\"version\":\"1.0.0\"}]}", "sha256 is missing"},
         {"{\"format\":1,\"packages\":[{\"name\":\"a\",\"kind\":\"sdk\",\"version\":\"1.0.0\",\"sha256\":\"abc\"}]}",
-         "sha256 is no SHA-256"},
-        {HEAD ",\"title\":[]}]}", "title is no text"},
+         "sha256 is not a SHA-256"},
+        {HEAD ",\"title\":[]}]}", "title is not text"},
         {HEAD ",\"title\":\"a\\u001b[2Jb\"}]}", "title holds a control character"},
         {HEAD ",\"summary\":\"two\\nlines\"}]}", "summary holds a control character"},
-        {HEAD_WITHOUT_SIZE ",\"size\":-1}]}", "size is no size in bytes"},
-        {HEAD_WITHOUT_SIZE ",\"size\":1.5}]}", "size is no size in bytes"},
-        {HEAD_WITHOUT_SIZE ",\"size\":99999999999999999999}]}", "no JSON"},
+        {HEAD_WITHOUT_SIZE ",\"size\":-1}]}", "size is not a size in bytes"},
+        {HEAD_WITHOUT_SIZE ",\"size\":1.5}]}", "size is not a size in bytes"},
+        {HEAD_WITHOUT_SIZE ",\"size\":99999999999999999999}]}", "not JSON"},
         {HEAD_WITHOUT_SIZE "}]}", "size is missing"},
-        {HEAD ",\"unpacked\":\"9\"}]}", "unpacked is no size in bytes"},
-        {HEAD ",\"needs\":[]}]}", "needs is no mapping"},
-        {HEAD ",\"needs\":{\"sdk\":[]}}]}", "sdk is no mapping"},
-        {HEAD ",\"needs\":{\"sdk\":{\"b\":\"about 2\"}}}]}", "sdk holds what is no version range"},
-        {HEAD ",\"needs\":{\"sdk\":{\"b\":2}}}]}", "sdk holds what is no version range"},
-        {HEAD ",\"needs\":{\"sdk\":{\"../b\":\"*\"}}}]}", "sdk holds what is no version range"},
-        {HEAD ",\"needs\":{\"board\":\"lamps\"}}]}", "board is no list"},
-        {HEAD ",\"needs\":{\"board\":[8]}}]}", "board holds what is no text"},
-        {HEAD ",\"provides\":{}}]}", "provides is no list"},
-        {HEAD ",\"provides\":[\"a\\tb\"]}]}", "provides holds what is no text"},
+        {HEAD ",\"unpacked\":\"9\"}]}", "unpacked is not a size in bytes"},
+        {HEAD ",\"needs\":[]}]}", "needs is not a mapping"},
+        {HEAD ",\"needs\":{\"sdk\":[]}}]}", "sdk is not a mapping"},
+        {HEAD ",\"needs\":{\"sdk\":{\"b\":\"about 2\"}}}]}", "sdk contains something that is not a version range"},
+        {HEAD ",\"needs\":{\"sdk\":{\"b\":2}}}]}", "sdk contains something that is not a version range"},
+        {HEAD ",\"needs\":{\"sdk\":{\"../b\":\"*\"}}}]}", "sdk contains something that is not a version range"},
+        {HEAD ",\"needs\":{\"board\":\"lamps\"}}]}", "board is not a list"},
+        {HEAD ",\"needs\":{\"board\":[8]}}]}", "board contains something that is not text"},
+        {HEAD ",\"provides\":{}}]}", "provides is not a list"},
+        {HEAD ",\"provides\":[\"a\\tb\"]}]}", "provides contains something that is not text"},
         {HEAD ",\"accept\":\"terms\"}]}", "accept_sha256 is missing"},
-        {HEAD ",\"accept\":\"../terms\",\"accept_sha256\":\"" DIGEST "\"}]}", "accept is no name"},
-        {HEAD ",\"name\":\"b\"}]}", "no JSON"},
-        {HEAD "}", "no JSON"},
-        {HEAD "},]}", "no JSON"},
-        {HEAD ",\"title\":\"\xff\xfe\"}]}", "no JSON"},
-        {HEAD "}]} tail", "no JSON"},
+        {HEAD ",\"accept\":\"../terms\",\"accept_sha256\":\"" DIGEST "\"}]}", "accept is not a name"},
+        {HEAD ",\"name\":\"b\"}]}", "not JSON"},
+        {HEAD "}", "not JSON"},
+        {HEAD "},]}", "not JSON"},
+        {HEAD ",\"title\":\"\xff\xfe\"}]}", "not JSON"},
+        {HEAD "}]} tail", "not JSON"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(corpus); ++i) {
         struct arena *arena = arena_new();
@@ -785,7 +788,7 @@ START_TEST(hostile_indexes_are_refused_and_named) {
         g_string_append_c(title, 'x');
     g_string_append(title, "\"}]}");
     const GString *const large[] = {deep, lists, title};
-    static const char *const told[] = {"no JSON", "provides is no list, or too long", "title is too long"};
+    static const char *const told[] = {"not JSON", "provides is not a list, or is too long", "title is too long"};
     for (size_t i = 0; i < G_N_ELEMENTS(large); ++i) {
         struct arena *arena = arena_new();
         struct offers offers;
@@ -847,10 +850,10 @@ START_TEST(a_component_can_be_tried_for_thirty_days) {
     make_depot(false);
     g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
     struct ran ran = tanchor(test_folder, "catalog", "evaluate", "surge");
-    expect_refusal(ran, 1, "no depot is among the catalogs");
+    expect_refusal(ran, 1, "no depot is in use");
     char *address = use_depot(NULL, NULL);
     ran = tanchor(test_folder, "catalog", "evaluate", "surge");
-    expect_refusal(ran, 1, "wants a sign-in", "tanchor catalog sign-in http://127.0.0.1");
+    expect_refusal(ran, 1, "requires you to sign in", "tanchor catalog sign-in http://127.0.0.1");
     g_autofree char *account = g_strdup_printf("echo 'neap-4711' | '%s' account depot ada", DEPOT);
     shell(account);
     stop_depot(); /* accounts are read when it starts */

@@ -41,7 +41,7 @@ START_TEST(manifest_problems_name_place_key_and_what_is_allowed) {
         {"title: a tide", "title: \"\"", 3, 8, "title: it is empty", "leave the key out"},
         {"project: tide", "project: Tide Lamp", 1, 10, "project: \"Tide Lamp\" is not a name", "small letters"},
         {"title: a tide\n", "", 1, 1, "the key title is missing", "add it"},
-        {"title: a tide", "title: a\ntitle: b", 4, 1, "\"title\" stands here twice", "keep one"},
+        {"title: a tide", "title: a\ntitle: b", 4, 1, "\"title\" appears twice here", "keep one"},
         {"needs:\n  sdk", "needs: [1]\nx: {sdk", 5, 0, NULL, NULL}, /* not YAML any more */
         {"title: a tide", "title: \"a", 0, 0, NULL, NULL},
         {"title: a tide", "title: \"a\\0b\"", 3, 8, "title: a text cannot hold a zero byte", ""},

@@ -60,7 +60,7 @@ START_TEST(two_builds_of_a_project_take_turns) {
     }
     ck_assert_uint_eq(failed, 0);
     struct ran ran = tanchor(project, "build");
-    expect_shown(ran, "nothing changed, 9 files are up to date");
+    expect_shown(ran, "up to date, 9 files");
     expect_done(tanchor(project, "verify"));
 }
 END_TEST
@@ -119,7 +119,7 @@ START_TEST(a_state_file_in_trouble_is_said_and_kept) {
     /* A disk that takes nothing more, and a folder that may not be written. */
     g_autofree char *full = g_strdup_printf("ulimit -f 1; cd tide-lamp && exec '%s' configure", TANCHOR);
     ran = run_program(test_folder, NULL, (const char *const[]){"sh", "-c", full, NULL});
-    expect_refusal(ran, 3, "cannot write", "state.db", "make room on the disk");
+    expect_refusal(ran, 3, "cannot write", "state.db", "free some space");
     ck_assert_str_eq(read_text(test_path("tide-lamp/setup.yaml")), setup);
     ck_assert_str_eq(state("PRAGMA integrity_check"), "ok\n");
     ran = run_program(project, (const char *const[]){"TANCHOR_HOME=/proc/nowhere", NULL},

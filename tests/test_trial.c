@@ -335,7 +335,7 @@ START_TEST(patterns_that_are_none_are_refused) {
     struct ta_problem why;
     ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t.trial", &host_patterns, &trials, &why), TA_E_SYNTAX);
     ck_assert_uint_eq(why.line, 3);
-    ck_assert_ptr_nonnull(strstr(why.what, "\"mode (\" is no pattern"));
+    ck_assert_ptr_nonnull(strstr(why.what, "\"mode (\" is not a pattern"));
     ck_assert_int_eq(ta_trials_parse("\xff", 1, "t.trial", NULL, &trials, &why), TA_E_SYNTAX);
 }
 END_TEST

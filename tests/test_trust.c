@@ -79,9 +79,9 @@ START_TEST(nothing_outside_is_read_or_written_by_a_build) {
         {"ln -s ../../outside src/d && echo '  - src/d/secret.h' >> anchor.yaml", "leads out of the project"},
         {"echo \"  - $SECRET\" >> anchor.yaml", "leads out of the project"},
         {"echo '  - ../outside/secret.h' >> anchor.yaml", "leads out of the project"},
-        {"mkfifo src/x.c && echo '  - src/x.c' >> anchor.yaml", "is no plain file"},
+        {"mkfifo src/x.c && echo '  - src/x.c' >> anchor.yaml", "is not a regular file"},
         {"ln -s /dev/zero src/x.c && echo '  - src/x.c' >> anchor.yaml", "leads out of the project"},
-        {"mkdir src/x.c && echo '  - src/x.c' >> anchor.yaml", "is no plain file"},
+        {"mkdir src/x.c && echo '  - src/x.c' >> anchor.yaml", "is not a regular file"},
         {"echo '  - src/none.c' >> anchor.yaml", "does not exist"},
         {"printf 'assets: [x]\\n' >> anchor.yaml && ln -s $SECRET x", "assets: x leads out of the project"},
         {"printf 'assets: [\"d/*\"]\\n' >> anchor.yaml && ln -s ../outside d", "leads out of the project"},
@@ -92,12 +92,12 @@ START_TEST(nothing_outside_is_read_or_written_by_a_build) {
         {"rm anchor.yaml && ln -s $SECRET anchor.yaml", "anchor.yaml leads out of the project"},
         {"mv setup.yaml ../kept.yaml && ln -s ../kept.yaml setup.yaml", "setup.yaml leads out of the project"},
         {"ln -s $SECRET settings.env", "settings.env leads out of the project"},
-        {"ln -s ../outside out", "out is no folder, or a link"},
-        {"rm -rf .tanchor && ln -s ../outside .tanchor", ".tanchor is no folder, or a link"},
+        {"ln -s ../outside out", "out is not a folder, or is a link"},
+        {"rm -rf .tanchor && ln -s ../outside .tanchor", ".tanchor is not a folder, or is a link"},
         {"mkdir -p out && ln -s ../../outside out/dunlin-gcc", "is a link"},
         {"mkdir -p out/dunlin-gcc && ln -s $SECRET out/dunlin-gcc/probe.map", "is a link"},
         {"mkdir -p out/dunlin-gcc/obj && ln -s ../../../../outside out/dunlin-gcc/obj/src", "is a link"},
-        {"mkfifo out", "is no folder"},
+        {"mkfifo out", "is not a folder"},
     };
     project_with("first", "true");
     expect_done(tanchor(test_path("first"), "configure")); /* the compilers are known now */
@@ -129,7 +129,7 @@ START_TEST(in_place_a_project_may_read_what_lies_outside) {
     g_auto(GStrv) beside = files_below(test_path("beside"), NULL);
     ck_assert_uint_eq(g_strv_length(beside), 1); /* the object lies below out/ */
     ran = tanchor(folder, "build");
-    expect_shown(ran, "nothing changed");
+    expect_shown(ran, "up to date");
 }
 END_TEST
 
@@ -158,7 +158,7 @@ START_TEST(source_names_are_paths_and_nothing_else) {
         expect_done(tanchor(folder, "configure", "--compiler", compilers[i]));
         expect_done(tanchor(folder, "build"));
         struct ran ran = tanchor(folder, "build");
-        expect_shown(ran, "nothing changed");
+        expect_shown(ran, "up to date");
         write_text(test_path("probe/a#b.c"), i ? "int hash = 81;\n" : "int hash = 80;\n");
         ran = tanchor(folder, "build");
         expect_shown(ran, "1 of ");
@@ -282,7 +282,7 @@ START_TEST(shipped_state_is_not_taken) {
     for (size_t i = 0; i < G_N_ELEMENTS(sources); ++i) {
         struct ran ran = tanchor(test_folder, "import", sources[i], "taken");
         expect_done(ran);
-        expect_shown(ran, "its setup.yaml is a proposal, now proposed-setup.yaml");
+        expect_shown(ran, "its setup.yaml is now a proposal: proposed-setup.yaml");
         shell("test ! -e taken/out && test ! -e taken/.tanchor && test ! -e taken/.git && test ! -e taken/setup.yaml");
         ran = tanchor(test_path("taken"), "build");
         expect_refusal(ran, 1, "is not configured yet");
@@ -531,7 +531,7 @@ START_TEST(a_source_saved_while_it_compiles_is_compiled_again) {
         ran = run_program(folder, environment, (const char *const[]){TANCHOR, "run", NULL});
         ck_assert_str_eq(ran.out, i ? "gone it is\n" : "here it is\n");
         ran = run_program(folder, environment, (const char *const[]){TANCHOR, "build", NULL});
-        expect_shown(ran, "nothing changed");
+        expect_shown(ran, "up to date");
     }
 }
 END_TEST
@@ -647,7 +647,7 @@ START_TEST(odd_names_of_folders_are_kept_and_read_again) {
         expect_done(tanchor(test_folder, "catalog", "forget", place));
     }
     struct ran ran = tanchor(test_folder, "catalog", "forget", "bundled");
-    expect_refusal(ran, 1, "bundled is the only catalog");
+    expect_refusal(ran, 1, "bundled is the only place");
     expect_done(tanchor(test_folder, "catalog", "places"));
 }
 END_TEST

@@ -67,7 +67,7 @@ START_TEST(slips_get_the_nearest_word) {
         {{"verfy", "--watch"}, "there is no command \"verfy\"", "did you mean tanchor verify?"},
         {{"bench", "swtich", "x"}, "bench has no action \"swtich\"", "did you mean tanchor bench switch?"},
         {{"bench", "polish"}, "bench has no action \"polish\"", "its actions are: list add show switch remove"},
-        {{"catalog", "shwo"}, "the catalog has nothing like that", "did you mean tanchor catalog show?"},
+        {{"catalog", "shwo"}, "nothing in the catalog matches", "did you mean tanchor catalog show?"},
         {{"run", "--pase=full"}, "there is no option --pase here", "did you mean --pace?"},
         {{"build", "--optimise", "speed"}, "there is no option --optimise here", "tanchor build --help lists them"},
         {{"--jsn"}, "there is no option --jsn here", "did you mean --json?"},

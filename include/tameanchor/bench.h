@@ -8,7 +8,7 @@
 extern "C" {
 #endif
 
-/* The bench: the targets that the user has, each made from a profile. SET are "KEY=VALUE" texts, keys of the profile that are other
+/* The bench: the targets that the user has, each made from a profile. SET are "KEY=VALUE" texts, keys of the profile that differ
    for this target ("memory.ram.size=128 KiB"), STATE "SWITCH=POSITION" texts; both end with null and may be null. Adding
    refuses a name that is there; removing takes the target's flash with it. */
 enum ta_status ta_bench_list(struct ta_context *context, struct ta_report *report, struct ta_problem *why);

@@ -82,6 +82,6 @@ enum ta_status ta_demo(struct ta_context *context, const char *folder,
     ta_context_free(demo.context);
     if (temporary)
         folder_remove(temporary);
-    report_next(whole, folder ? "go there and change a line" : "{import %s}, and make it yours", example);
+    report_next(whole, folder ? "change a line there" : "{import %s}, and make it yours", example);
     return step_end(&step, status);
 }

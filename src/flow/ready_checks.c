@@ -75,7 +75,7 @@ static enum ta_status check_packages(struct workspace *workspace, struct ta_repo
         return TA_OK;
     }
     g_autofree char *fix = g_strdup_printf("{remove-anyway %s@%s}, then add it again", setup->sdk, setup->sdk_version);
-    return ta_problem_set(why, TA_E_NO, fix, "%s %s is damaged: %s is not what was installed", setup->sdk,
+    return ta_problem_set(why, TA_E_NO, fix, "%s %s is damaged: %s differs from what was installed", setup->sdk,
                           setup->sdk_version, wrong);
 }
 
@@ -85,7 +85,7 @@ static enum ta_status check_generated(struct workspace *workspace, struct ta_rep
     (void)why;
     for (size_t i = 0; i < G_N_ELEMENTS(files); ++i)
         if (generated_is_edited(workspace, files[i]))
-            report_add(report, TA_LEVEL_PROBLEM, "generated", "{keep-edits} puts it aside, {lose-edits} undoes it",
+            report_add(report, TA_LEVEL_PROBLEM, "generated", "{keep-edits} keeps a copy, {lose-edits} restores it",
                        "%s was edited by hand", files[i]);
     return TA_OK;
 }
@@ -102,10 +102,10 @@ static enum ta_status check_disk(struct workspace *workspace, struct ta_report *
             continue; /* a home that is not there yet */
         uint64_t free_bytes = (uint64_t)about.f_bavail * about.f_frsize;
         if (free_bytes < ROOM_BYTES)
-            return ta_problem_set(why, TA_E_NO, "make room", "only %s are free where %s is",
+            return ta_problem_set(why, TA_E_NO, "free some space", "only %s free on the disk of %s",
                                   unit_format(size, UNIT_SIZE_BYTES, free_bytes), places[i]);
     }
-    report_add(report, TA_LEVEL_OK, "disk", NULL, "there is room");
+    report_add(report, TA_LEVEL_OK, "disk", NULL, "enough free space");
     return TA_OK;
 }
 
@@ -118,10 +118,10 @@ static enum ta_status check_clock(struct workspace *workspace, struct ta_report 
     (void)report;
     if (now < released)
         return ta_problem_set(why, TA_E_NO, "set the clock",
-                              "this computer's clock is wrong: it is before this tool was made");
+                              "this computer's clock is wrong: it shows a time before this tool was made");
     if (!stat(manifest, &about) && about.st_mtime > now + 86400)
         return ta_problem_set(why, TA_E_NO, "set the clock, or touch anchor.yaml",
-                              "this computer's clock is behind: anchor.yaml is from tomorrow");
+                              "this computer's clock is wrong: anchor.yaml was saved after the time that it shows");
     return TA_OK;
 }
 
@@ -158,7 +158,7 @@ static enum ta_status mend_target(struct workspace *workspace, struct ta_report 
         count ? ta_bench_switch(workspace->context, name, (const char *const *)changes->pdata, unheard, why) : TA_OK;
     ta_report_free(unheard);
     for (guint i = 0; !status && i < count; ++i)
-        report_add(report, TA_LEVEL_NOTE, "mended", NULL, "%s: %s", name, (const char *)changes->pdata[i]);
+        report_add(report, TA_LEVEL_NOTE, "repaired", NULL, "%s: %s", name, (const char *)changes->pdata[i]);
     return status;
 }
 

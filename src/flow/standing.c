@@ -59,7 +59,7 @@ static void stand_verified(struct workspace *workspace, const struct ta_image *i
     ta_identity_text(&image->identity, identity, sizeof identity);
     report_next(report, "{verify}");
     if (!verified_read(workspace, &verified) || strcmp(verified.identity, identity)) {
-        report_add(report, TA_LEVEL_NOTE, "verify", NULL, "this image was not verified yet");
+        report_add(report, TA_LEVEL_NOTE, "verify", NULL, "this image is not verified yet");
     } else if (verified.failed) {
         report_add(report, TA_LEVEL_PROBLEM, "verify", NULL, "%u of %u trials failed", verified.failed,
                    verified.passed + verified.failed);

@@ -40,7 +40,7 @@ bool archive_is_named(const char *path) {
 }
 
 static enum ta_status refuse(struct unpack *unpack, const char *entry, const char *what) {
-    return ta_problem_set(unpack->why, TA_E_INPUT, "nothing was unpacked; ask its author for another archive",
+    return ta_problem_set(unpack->why, TA_E_INPUT, "ask its author for another archive; nothing was unpacked",
                           "%s: the entry \"%.200s\" %s", unpack->path, entry, what);
 }
 
@@ -51,7 +51,7 @@ static const char *bad_name(const char *name) {
     if (strlen(name) > NAME_BYTES)
         return "has a name that is too long";
     if (!text_is_utf8(name, strlen(name)))
-        return "has a name that is no UTF-8";
+        return "has a name that is not UTF-8";
     if (name[0] == '/' || name[0] == '\\' || (g_ascii_isalpha(name[0]) && name[1] == ':'))
         return "has an absolute path";
     if (strchr(name, '\\'))
@@ -94,8 +94,7 @@ static enum ta_status note_name(struct unpack *unpack, const char *name, bool fo
     bool again = known && folder && !strcmp(known, name) && g_hash_table_contains(unpack->folders, name);
     enum ta_status status = TA_OK;
     if (known && !again)
-        status =
-            refuse(unpack, name, strcmp(known, name) ? "differs from another by case alone" : "stands there twice");
+        status = refuse(unpack, name, strcmp(known, name) ? "differs from another by case alone" : "appears twice");
     if (status || again) {
         g_free(folded);
         return status;
@@ -118,8 +117,8 @@ static enum ta_status check_amount(struct unpack *unpack, const char *name) {
 }
 
 static enum ta_status disk_failed(struct unpack *unpack, const char *path) {
-    return ta_problem_set(unpack->why, TA_E_SYSTEM, "make room on the disk, or choose another folder",
-                          "cannot write %s: %s", path, g_strerror(errno));
+    return ta_problem_set(unpack->why, TA_E_SYSTEM, "free some space, or choose another folder", "cannot write %s: %s",
+                          path, g_strerror(errno));
 }
 
 static enum ta_status unpack_file(struct unpack *unpack, const char *name, mode_t mode) {
@@ -215,7 +214,7 @@ static enum ta_status unpack_all(struct unpack *unpack, const struct file_watch 
     while (!status) {
         int code = archive_read_next_header(unpack->archive, &entry);
         if (code == ARCHIVE_EOF && unpack->listed >= 0 && unpack->listed != unpack->entries)
-            return ta_problem_set(unpack->why, TA_E_INPUT, "nothing was unpacked; ask its author for another archive",
+            return ta_problem_set(unpack->why, TA_E_INPUT, "ask its author for another archive; nothing was unpacked",
                                   "%s: it lists %ld entries and holds %ld", unpack->path, unpack->listed,
                                   unpack->entries);
         if (code == ARCHIVE_EOF)
@@ -223,8 +222,9 @@ static enum ta_status unpack_all(struct unpack *unpack, const struct file_watch 
                        ? make_links(unpack)
                        : ta_problem_set(unpack->why, TA_E_INPUT, "check the file", "%s: it is empty", unpack->path);
         if (code < ARCHIVE_WARN)
-            return ta_problem_set(unpack->why, TA_E_INPUT, "fetch it again", "%s: it is no archive, or damaged: %s",
-                                  unpack->path, archive_error_string(unpack->archive));
+            return ta_problem_set(unpack->why, TA_E_INPUT, "fetch it again",
+                                  "%s: it is not an archive, or is damaged: %s", unpack->path,
+                                  archive_error_string(unpack->archive));
         if (file_watch_cancelled(watch))
             return ta_problem_set(unpack->why, TA_E_INTERRUPTED, "run it again", "interrupted");
         file_watch_progress(watch, (uint64_t)archive_filter_bytes(unpack->archive, -1), unpack->archive_bytes);
@@ -255,7 +255,7 @@ static enum ta_status open_archive(const char *path, int *file, struct archive *
         return TA_OK;
     }
     close_archive(archive, *file);
-    return ta_problem_set(why, TA_E_INPUT, "fetch it again", "%s: it is no zip or tar archive", path);
+    return ta_problem_set(why, TA_E_INPUT, "fetch it again", "%s: it is not a zip or tar archive", path);
 }
 
 enum ta_status archive_unpack(const char *path, const char *to, const struct archive_limits *limits,
@@ -345,8 +345,7 @@ enum ta_status archive_pack(const char *path, const char *root, const char *cons
     good = archive_write_close(archive) == ARCHIVE_OK && good;
     archive_write_free(archive);
     if (!status && (!good || rename(part, path)))
-        status = ta_problem_set(why, TA_E_SYSTEM, "make room on the disk, or choose another folder", "cannot write %s",
-                                path);
+        status = ta_problem_set(why, TA_E_SYSTEM, "free some space, or choose another folder", "cannot write %s", path);
     if (status)
         unlink(part);
     return status;

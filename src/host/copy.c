@@ -89,7 +89,7 @@ static enum ta_status copy_entry(struct copy *copy, const char *from, const char
     file_watch_progress(copy->watch, copy->bytes, 0);
     if (S_ISREG(about.st_mode))
         return copy_bytes(copy, from, to, about.st_mode);
-    return ta_problem_set(copy->why, TA_E_INPUT, "take it out of the folder", "%s is neither a file nor a folder",
+    return ta_problem_set(copy->why, TA_E_INPUT, "remove it from the folder", "%s is neither a file nor a folder",
                           from);
 }
 

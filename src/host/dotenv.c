@@ -41,7 +41,7 @@ enum ta_status dotenv_read(const char *path, struct dotenv *dotenv, struct ta_pr
         return TA_OK;
     enum ta_status status = file_read(path, FILE_BYTES, &text, &length, why);
     if (!status && strlen(text) != length)
-        status = ta_problem_set(why, TA_E_INPUT, "write it anew", "%s is no text", path);
+        status = ta_problem_set(why, TA_E_INPUT, "write it anew", "%s is not text", path);
     g_auto(GStrv) lines = status ? NULL : g_strsplit(text, "\n", -1);
     size_t count = status ? 0 : g_strv_length(lines);
     count -= count && !*lines[count - 1]; /* behind the last line's end */

@@ -19,7 +19,7 @@ static enum ta_status refuse(struct ta_problem *why, const char *path, const cha
 static enum ta_status check_header(Elf *elf, const char *path, GElf_Ehdr *header, struct ta_problem *why) {
     static const char fix[] = "give it the program that a RISC-V compiler linked";
     if (!elf || elf_kind(elf) != ELF_K_ELF || !gelf_getehdr(elf, header))
-        return refuse(why, path, fix, "it is no ELF file, or its head is cut off");
+        return refuse(why, path, fix, "it is not an ELF file, or its header is cut off");
     if (header->e_machine != EM_RISCV) {
         g_autofree char *what =
             g_strdup_printf("it is for another machine (ELF machine %u, RISC-V is %u)", header->e_machine, EM_RISCV);

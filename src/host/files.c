@@ -15,7 +15,7 @@ static const char *fix_for(int error) {
     switch (error) {
     case ENOSPC:
     case EDQUOT:
-    case EFBIG: return "make room on the disk, then run it again";
+    case EFBIG: return "free some space, then run it again";
     case EACCES:
     case EPERM:
     case EROFS: return "choose a folder that you may write to, or change its permissions";
@@ -41,7 +41,7 @@ enum ta_status file_open(const char *path, int *file, struct ta_problem *why) {
     close(*file);
     *file = -1;
     return ta_problem_set(why, TA_E_INPUT, "name a file", "%s is %s", path,
-                          S_ISDIR(about.st_mode) ? "a folder" : "no plain file");
+                          S_ISDIR(about.st_mode) ? "a folder" : "not a regular file");
 }
 
 /* Up to ROOM bytes; -1 with errno. */

@@ -62,7 +62,7 @@ static enum ta_status failed(const struct git_clone *clone, const struct command
     g_autofree char *shown = git_shown(clone->source);
     g_autofree char *said = last_words(command->errors, clone->source);
     if (!command->ran)
-        return ta_problem_set(why, TA_E_SYSTEM, "sudo apt-get install git", "git cannot be run: %s", command->errors);
+        return ta_problem_set(why, TA_E_SYSTEM, "sudo apt-get install git", "cannot run git: %s", command->errors);
     if (command->timed_out)
         return ta_problem_set(why, TA_E_SYSTEM, "preferences.yaml can give it more: transfer-seconds",
                               "git was not done with %s in %u s", shown, clone->limit_s);

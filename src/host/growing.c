@@ -104,7 +104,7 @@ enum ta_status growing_begin(const char *above, struct growing *growing, struct 
         growing->content = g_build_filename(growing->folder, "content", NULL);
         return TA_OK;
     }
-    status = ta_problem_set(why, TA_E_SYSTEM, "make room, or choose a folder that you may write to",
+    status = ta_problem_set(why, TA_E_SYSTEM, "free some space, or choose a folder that you may write to",
                             "cannot make a folder in %s: %s", above, g_strerror(errno));
     growing_end(growing);
     return status;

@@ -119,7 +119,7 @@ static enum ta_status explain(const struct exchange *exchange, CURLcode code, st
     const char *scheme = strstr(url, "://"), *host = scheme ? scheme + 3 : url;
     int length = (int)(host - url + (ptrdiff_t)strcspn(host, "/"));
     if (exchange->disk_failed)
-        return ta_problem_set(why, TA_E_SYSTEM, "make room on the disk, then run it again",
+        return ta_problem_set(why, TA_E_SYSTEM, "free some space, then run it again",
                               "cannot keep what comes from %.*s: %s", length, url, g_strerror(exchange->disk_error));
     if (exchange->too_long)
         return ta_problem_set(why, TA_E_SYSTEM, "tell the depot's keeper", "%.*s sends more than it should", length,
@@ -133,13 +133,13 @@ static enum ta_status explain(const struct exchange *exchange, CURLcode code, st
     case CURLE_OPERATION_TIMEDOUT:
         if (exchange->seconds + 0.5 >= exchange->request->limit_s)
             return ta_problem_set(why, TA_E_SYSTEM, "run it again: it goes on; transfer-seconds in preferences.yaml",
-                                  "%.*s was not done in %u s", length, url, exchange->request->limit_s);
+                                  "%.*s took longer than %u s", length, url, exchange->request->limit_s);
         return ta_problem_set(why, TA_E_SYSTEM, again, "%.*s is too slow: nothing came for %u s", length, url,
                               exchange->request->patience_s);
     case CURLE_URL_MALFORMAT:
     case CURLE_UNSUPPORTED_PROTOCOL:
-        return ta_problem_set(why, TA_E_INPUT, "write for example http://127.0.0.1:8470", "%s is no address of a depot",
-                              url);
+        return ta_problem_set(why, TA_E_INPUT, "write for example http://127.0.0.1:8470",
+                              "%s is not the address of a depot", url);
     default:
         return ta_problem_set(why, TA_E_SYSTEM, again, "%.*s broke off: %s", length, url, library.error_text(code));
     }

@@ -73,7 +73,7 @@ enum ta_status inside_check(const char *root, const char *name, struct ta_proble
             return ta_problem_set(why, TA_E_INPUT, "replace the link by what it points to",
                                   "%s: %s is a link that leaves the folder", name, *entry);
         if (!S_ISLNK(about.st_mode))
-            return ta_problem_set(why, TA_E_INPUT, "take it out of the folder", "%s: %s is neither a file nor a folder",
+            return ta_problem_set(why, TA_E_INPUT, "remove it from the folder", "%s: %s is neither a file nor a folder",
                                   name, *entry);
     }
     return TA_OK;
@@ -85,13 +85,14 @@ enum ta_status inside_check_own(const char *root, const char *below, struct ta_p
     if (lstat(folder, &about))
         return TA_OK;
     if (!S_ISDIR(about.st_mode))
-        return ta_problem_set(why, TA_E_INPUT, "take it away: it is made anew", "%s is no folder, or a link", folder);
+        return ta_problem_set(why, TA_E_INPUT, "remove it: the tool makes a new one",
+                              "%s is not a folder, or is a link", folder);
     g_auto(GStrv) entries = files_below(folder, NULL);
     for (char **entry = entries; *entry; ++entry) {
         g_autofree char *full = g_build_filename(folder, *entry, NULL);
         if (!lstat(full, &about) && !S_ISREG(about.st_mode))
-            return ta_problem_set(why, TA_E_INPUT, "take the folder away: it is made anew",
-                                  "%s is a link, or no plain file", full);
+            return ta_problem_set(why, TA_E_INPUT, "remove the folder: the tool makes a new one",
+                                  "%s is a link, or not a regular file", full);
     }
     return TA_OK;
 }

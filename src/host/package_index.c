@@ -62,9 +62,9 @@ static bool is_name(const char *text) {
 static const char *text_fault(enum text_kind kind, const char *text) {
     struct ta_version version;
     switch (kind) {
-    case NAME: return is_name(text) ? NULL : "is no name";
-    case VERSION: return ta_version_parse(text, &version, NULL) ? "is no version" : NULL;
-    case DIGEST: return strlen(text) == 64 && strspn(text, "0123456789abcdef") == 64 ? NULL : "is no SHA-256";
+    case NAME: return is_name(text) ? NULL : "is not a name";
+    case VERSION: return ta_version_parse(text, &version, NULL) ? "is not a version" : NULL;
+    case DIGEST: return strlen(text) == 64 && strspn(text, "0123456789abcdef") == 64 ? NULL : "is not a SHA-256";
     case PLAIN: break;
     }
     if (strlen(text) > TEXT_BYTES)
@@ -82,7 +82,7 @@ static enum ta_status read_texts(const struct entry_reader *reader, const json_t
         if (!value && text_keys[i].required)
             return refuse(reader, text_keys[i].key, "is missing");
         if (value && !text)
-            return refuse(reader, text_keys[i].key, "is no text");
+            return refuse(reader, text_keys[i].key, "is not text");
         if (fault)
             return refuse(reader, text_keys[i].key, fault);
         if (text)
@@ -99,7 +99,7 @@ static enum ta_status read_numbers(const struct entry_reader *reader, const json
         if (!value)
             continue;
         if (!json_is_integer(value) || json_integer_value(value) < 0)
-            return refuse(reader, number_keys[i].key, "is no size in bytes");
+            return refuse(reader, number_keys[i].key, "is not a size in bytes");
         *MEMBER(uint64_t, offer, number_keys[i].offset) = (uint64_t)json_integer_value(value);
     }
     return TA_OK;
@@ -111,12 +111,12 @@ static enum ta_status read_list(const struct entry_reader *reader, const char *k
         return TA_OK;
     size_t count = json_array_size(list);
     if (!json_is_array(list) || count > LIST_ITEMS)
-        return refuse(reader, key, "is no list, or too long");
+        return refuse(reader, key, "is not a list, or is too long");
     texts->items = arena_alloc(reader->arena, (count + 1) * sizeof *texts->items);
     for (size_t i = 0; i < count; ++i) {
         const char *text = json_string_value(json_array_get(list, i));
         if (!text || text_fault(PLAIN, text))
-            return refuse(reader, key, "holds what is no text");
+            return refuse(reader, key, "contains something that is not text");
         texts->items[texts->count++] = arena_text(reader->arena, text);
     }
     return TA_OK;
@@ -129,12 +129,12 @@ static enum ta_status read_ranges(const struct entry_reader *reader, const char 
     if (!mapping)
         return TA_OK;
     if (!json_is_object(mapping) || json_object_size(mapping) > LIST_ITEMS)
-        return refuse(reader, key, "is no mapping, or too long");
+        return refuse(reader, key, "is not a mapping, or is too long");
     needs->items = arena_alloc(reader->arena, (json_object_size(mapping) + 1) * sizeof *needs->items);
     json_object_foreach(mapping, name, value) {
         const char *range = json_string_value(value);
         if (!is_name(name) || !range || text_fault(PLAIN, range) || ta_range_check(range, NULL))
-            return refuse(reader, key, "holds what is no version range");
+            return refuse(reader, key, "contains something that is not a version range");
         needs->items[needs->count++] = (struct need){arena_text(reader->arena, name), arena_text(reader->arena, range)};
     }
     return TA_OK;
@@ -144,7 +144,7 @@ static enum ta_status read_entry(const struct entry_reader *reader, const json_t
                                  struct offer *offer) {
     *offer = (struct offer){.place = place};
     if (!json_is_object(entry))
-        return refuse(reader, "it", "is no mapping");
+        return refuse(reader, "it", "is not a mapping");
     const json_t *needs = json_object_get(entry, "needs");
     enum ta_status status = read_texts(reader, entry, offer);
     if (!status && !json_object_get(entry, "size"))
@@ -152,7 +152,7 @@ static enum ta_status read_entry(const struct entry_reader *reader, const json_t
     if (!status)
         status = read_numbers(reader, entry, offer);
     if (!status && needs && !json_is_object(needs))
-        return refuse(reader, "needs", "is no mapping");
+        return refuse(reader, "needs", "is not a mapping");
     for (size_t i = 0; !status && i < G_N_ELEMENTS(need_keys); ++i)
         status = read_ranges(reader, need_keys[i].key, json_object_get(needs, need_keys[i].key),
                              MEMBER(struct needs, offer, need_keys[i].offset));
@@ -172,7 +172,7 @@ static json_t *load(const char *text, size_t length, struct ta_problem *why) {
         ta_problem_set(why, TA_E_INPUT, "tell the depot's keeper", "the index is larger than %d MiB",
                        PACKAGE_INDEX_BYTES >> 20);
     else if (!json)
-        ta_problem_set(why, TA_E_INPUT, "tell the depot's keeper", "the index is no JSON: %s (line %d)", error.text,
+        ta_problem_set(why, TA_E_INPUT, "tell the depot's keeper", "the index is not JSON: %s (line %d)", error.text,
                        error.line);
     return json;
 }

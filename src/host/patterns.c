@@ -6,7 +6,7 @@ static void *pattern_compile(const char *pattern, struct ta_problem *why) {
     g_autoptr(GError) error = NULL;
     GRegex *regex = g_regex_new(pattern, G_REGEX_OPTIMIZE | G_REGEX_RAW, 0, &error);
     if (!regex)
-        ta_problem_set(why, TA_E_SYNTAX, "write a Perl-compatible regular expression", "\"%s\" is no pattern: %s",
+        ta_problem_set(why, TA_E_SYNTAX, "write a Perl-compatible regular expression", "\"%s\" is not a pattern: %s",
                        pattern, error->message);
     return regex;
 }

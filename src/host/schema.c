@@ -193,7 +193,7 @@ static enum ta_status read_pairs(struct reader *reader, const yaml_node_t *node,
         if (status)
             break;
         if (!g_hash_table_add(seen, (char *)scalar_text(key))) {
-            status = refuse(reader, key, "keep one of them", "\"%s\" stands here twice", scalar_text(key));
+            status = refuse(reader, key, "keep one of them", "\"%s\" appears twice here", scalar_text(key));
             break;
         }
         size_t before = path_push(reader, scalar_text(key));

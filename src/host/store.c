@@ -37,11 +37,12 @@ static enum ta_status failed(const struct store *store, struct ta_problem *why) 
     switch (sqlite3_errcode(store->database) & 0xff) {
     case SQLITE_NOTADB:
     case SQLITE_CORRUPT:
-        return ta_problem_set(why, TA_E_SYSTEM, "move the file away: it is made anew, and asks again what it knew",
+        return ta_problem_set(why, TA_E_SYSTEM,
+                              "move the file away: the tool makes a new one, and asks again for what it held",
                               "%s is damaged", path);
     case SQLITE_FULL:
     case SQLITE_IOERR:
-        return ta_problem_set(why, TA_E_SYSTEM, "make room on the disk, then run it again", "cannot write %s: %s", path,
+        return ta_problem_set(why, TA_E_SYSTEM, "free some space, then run it again", "cannot write %s: %s", path,
                               sqlite3_errmsg(store->database));
     case SQLITE_READONLY:
     case SQLITE_PERM:

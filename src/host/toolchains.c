@@ -138,7 +138,7 @@ static char *answer_of(int question, const struct command *command) {
     if (!command->exit_code)
         return g_strdup("");
     g_auto(GStrv) lines = g_strsplit(command->errors, "\n", 2);
-    return g_strdup(lines[0] && *lines[0] ? lines[0] : "it failed without a word");
+    return g_strdup(lines[0] && *lines[0] ? lines[0] : "it failed without a message");
 }
 
 /* The version first: one that does not even tell that is asked nothing more. */
@@ -270,7 +270,7 @@ static void judge(const struct search *search, const struct candidate *candidate
         found->fix = "sudo apt-get install picolibc-riscv64-unknown-elf";
     } else if (*candidate->answers[ASK_COMPILE]) {
         found->reason =
-            arena_printf(arena, "it cannot make %s code: %s", search->march, candidate->answers[ASK_COMPILE]);
+            arena_printf(arena, "it cannot compile for %s: %s", search->march, candidate->answers[ASK_COMPILE]);
         found->fix = toolchains_install_fix;
     } else if (clang && !linker) {
         found->reason = "there is no linker for it (ld.lld)";

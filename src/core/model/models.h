@@ -135,7 +135,7 @@ struct setup {
 };
 
 /* target.yaml: a target on the bench. SEMIHOSTING is "on", "off" or null for what the profile says. SET holds keys of the
-   profile that are other for this one ("memory.ram.size" "128 KiB"), STATE how its switches stand, "power" among them. */
+   profile that differ for this one ("memory.ram.size" "128 KiB"), STATE how its switches stand, "power" among them. */
 struct bench_target {
     const char *target, *profile, *semihosting, *platform_version;
     struct pairs set, state;

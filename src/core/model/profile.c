@@ -111,7 +111,7 @@ static enum ta_status check_connectors(const struct ta_profile *profile, struct 
         const struct ta_connector *connector = &profile->connectors[i];
         if (!*connector->name || strlen(connector->name) >= TA_EVENT_NAME_BYTES)
             return ta_problem_set(why, TA_E_INPUT, "give it a name of 1 to 63 bytes",
-                                  "connectors.%s: its name is no name", connector->name);
+                                  "connectors.%s: its name cannot be used", connector->name);
         if (!profile_device(profile, connector->device))
             return ta_problem_set(why, TA_E_INPUT, "name one of the profile's devices",
                                   "connectors.%s: there is no device \"%s\"", connector->name, connector->device);

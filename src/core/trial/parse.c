@@ -94,7 +94,7 @@ enum ta_status ta_trials_parse(const char *text, size_t length, const char *file
     *trials = (struct ta_trials){.arena = arena, .patterns = patterns, .file = kept};
     struct parser parser = {.trials = trials, .line = {.arena = arena, .file = kept, .why = why}};
     if (!text_is_utf8(text, length) || memchr(text, 0, length)) {
-        status = ta_problem_set(why, TA_E_SYNTAX, "save it as UTF-8", "it is no UTF-8 text");
+        status = ta_problem_set(why, TA_E_SYNTAX, "save it as UTF-8", "it is not UTF-8 text");
         ta_problem_at(why, file, 0, 0);
     }
     for (size_t at = 0; !status && at < length;) {

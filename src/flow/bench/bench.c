@@ -68,7 +68,7 @@ static const char *describe_platform(struct ta_context *context, const struct be
     if (!version || catalog_need(context, PACKAGE_PLATFORM, name, version, &item, NULL) ||
         catalog_read(context, item, NULL)) {
         g_autofree char *fix = target_renew_fix(&entry->target, name);
-        report_add(report, TA_LEVEL_WARNING, "platform", fix, "%s is not here", name);
+        report_add(report, TA_LEVEL_WARNING, "platform", fix, "%s is not installed", name);
         return NULL;
     }
     const char *file = item->model.platform->image;
@@ -141,7 +141,7 @@ static enum ta_status add_pairs(struct arena *arena, const char *const *texts, c
     for (size_t i = 0; i < count; ++i) {
         const char *equals = strchr(texts[i], '=');
         if (!equals || equals == texts[i] || !equals[1] || strpbrk(texts[i], "\"\\\n{}[]#"))
-            return ta_problem_set(why, TA_E_USAGE, fix, "\"%s\" is no pair of a name and a value", texts[i]);
+            return ta_problem_set(why, TA_E_USAGE, fix, "\"%s\" is not NAME=VALUE", texts[i]);
         const struct pair pair = {arena_text_part(arena, texts[i], (size_t)(equals - texts[i])),
                                   arena_text(arena, equals + 1)};
         size_t at = 0;
@@ -178,10 +178,10 @@ static enum ta_status add_target(struct ta_context *context, const char *name, c
     g_autofree char *folder = target_path(context, name, NULL);
     if (!text_is_name(name))
         return ta_problem_set(why, TA_E_USAGE, "use small letters, digits, '-' and '_'",
-                              "\"%s\" is no name for a target", name);
+                              "\"%s\" cannot be the name of a target", name);
     if (target_exists(context, name))
         return ta_problem_set(why, TA_E_INPUT, "choose another name, or remove that one first",
-                              "the bench has a target %s already", name);
+                              "the bench already has a target %s", name);
     enum ta_status status =
         add_pairs(context->arena, set, "write for example memory.ram.size=128KiB", &entry.target.set, why);
     if (!status)
@@ -235,7 +235,7 @@ static enum ta_status check_state(const struct ta_profile *profile, const struct
             return TA_OK;
         g_string_append_printf(all, "%s%s", i ? ", " : "", found->positions[i]);
     }
-    return ta_problem_set(why, TA_E_INPUT, all->str, "%s cannot stand at \"%s\"", state->name, state->value);
+    return ta_problem_set(why, TA_E_INPUT, all->str, "%s has no position \"%s\"", state->name, state->value);
 }
 
 static enum ta_status set_switches(struct ta_context *context, const char *name, const char *const *state,

@@ -129,14 +129,13 @@ static void report_compiled(struct builder *builder) {
                           : g_strdup("");
     enum ta_level level = builder->warnings ? TA_LEVEL_WARNING : TA_LEVEL_OK;
     if (builder->failed)
-        report_add(report, TA_LEVEL_PROBLEM, "compile", "see what the compiler said above", "%s: %u error%s%s",
+        report_add(report, TA_LEVEL_PROBLEM, "compile", "see the compiler's messages above", "%s: %u error%s%s",
                    builder->failed, builder->errors, builder->errors == 1 ? "" : "s", messages);
     else if (builder->built->compiled)
         report_add(report, level, "compile", NULL, "%u of %zu files%s", builder->built->compiled, builder->plan.count,
                    messages);
     else
-        report_add(report, TA_LEVEL_OK, "compile", NULL, "nothing changed, %zu files are up to date",
-                   builder->plan.count);
+        report_add(report, TA_LEVEL_OK, "compile", NULL, "up to date, %zu files", builder->plan.count);
     report_number(report, "compiled", builder->built->compiled);
 }
 
@@ -170,13 +169,13 @@ static enum ta_status build_all(struct builder *builder) {
     for (int i = 0; !status && again && !builder->failed && i < TRIES; ++i)
         status = compile(builder, &again);
     if (!status && again && !builder->failed)
-        status = ta_problem_set(builder->why, TA_E_NO, "{build}, when nobody writes there",
-                                "sources change while they are compiled");
+        status = ta_problem_set(builder->why, TA_E_NO, "{build} when no other program writes there",
+                                "the sources changed again and again while they were compiled");
     if (status)
         return status;
     report_compiled(builder);
     if (builder->failed) {
-        report_next(builder->report, "mend it, then {build}");
+        report_next(builder->report, "correct it, then {build}");
         return TA_E_NO;
     }
     status = builder_link(builder);

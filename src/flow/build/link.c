@@ -29,7 +29,8 @@ static enum ta_status identify(struct builder *builder) {
     const char *const files[] = {plan->out.script, plan->libraries.items[0], plan->libraries.items[1]};
     g_autofree char *linked = build_state_inputs(builder->state, &plan->link_arguments, files, G_N_ELEMENTS(files));
     if (!linked)
-        return ta_problem_set(builder->why, TA_E_SYSTEM, toolchains_install_fix, "a library of the compiler is gone");
+        return ta_problem_set(builder->why, TA_E_SYSTEM, toolchains_install_fix,
+                              "a library of the compiler is missing");
     g_checksum_update(sum, (const guchar *)linked, -1);
     g_checksum_get_digest(sum, builder->identity.bytes, &length);
     return TA_OK;
@@ -137,7 +138,7 @@ static enum ta_status assemble_note(struct builder *builder) {
         return TA_OK;
     status = builder_run_one(builder, &builder->plan.note_arguments, &command);
     if (!status && command.exit_code)
-        status = ta_problem_set(builder->why, TA_E_SYSTEM, "see what it said above", "the assembler failed on %s",
+        status = ta_problem_set(builder->why, TA_E_SYSTEM, "see its messages above", "the assembler failed on %s",
                                 builder->plan.out.note_source);
     if (!status)
         build_state_made(builder->state, builder->plan.out.note_object, inputs);
@@ -161,8 +162,8 @@ static enum ta_status link_image(struct builder *builder, const char *inputs) {
     if (overflow)
         explain_overflow(builder);
     else if (command.exit_code)
-        report_add(builder->report, TA_LEVEL_PROBLEM, "link", "see what the linker said above",
-                   "the image does not link");
+        report_add(builder->report, TA_LEVEL_PROBLEM, "link", "see the linker's messages above",
+                   "the image cannot be linked");
     status = command.exit_code ? TA_E_NO : TA_OK;
     builder->built->linked = !status;
     if (status)

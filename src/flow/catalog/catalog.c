@@ -218,7 +218,7 @@ static enum ta_status read_profile(struct ta_context *context, const char *path,
     const struct catalog_item *base = catalog_newest(context, PACKAGE_BOARD, other, NULL);
     if (!base || depth > DERIVED_AT_MOST) {
         ta_problem_set(why, TA_E_INPUT, "{list board} lists the profiles",
-                       base ? "like: %s is like itself" : "like: there is no profile named \"%s\"", other);
+                       base ? "like: %s is based on itself" : "like: there is no profile named \"%s\"", other);
         ta_problem_at(why, name, 0, 0);
         return TA_E_INPUT;
     }

@@ -53,8 +53,8 @@ static enum ta_status check_signature(struct ta_context *context, const char *fi
     if (!yaml)
         return g_file_test(file, G_FILE_TEST_IS_REGULAR)
                    ? ta_problem_set(why, TA_E_INPUT, "{import} takes archives that are no packages",
-                                    "%s: it is no package, it has no package.yaml", file)
-                   : ta_problem_set(why, TA_E_INPUT, "check the path", "%s is no file", file);
+                                    "%s: it is not a package: it has no package.yaml", file)
+                   : ta_problem_set(why, TA_E_INPUT, "check the path", "%s is not a file", file);
     if (!signature && is_signed)
         return ta_problem_set(why, TA_E_INPUT, "tell the depot's keeper",
                               "%s: it is not signed, and a depot's packages must be", label);
@@ -123,7 +123,7 @@ static enum ta_status settle(struct ta_context *context, const struct arrival *a
         report_add(report, TA_LEVEL_NOTE, "installed", NULL, "%s %s, before already", package->package,
                    package->version);
     else
-        report_add(report, TA_LEVEL_OK, "installed", NULL, "%s %s, %zu file%s, every digest is right, %s%s",
+        report_add(report, TA_LEVEL_OK, "installed", NULL, "%s %s, %zu file%s, all digests match, %s%s",
                    package->package, package->version, package->files.count, package->files.count == 1 ? "" : "s",
                    arrival->by ? "signed by " : "not signed", arrival->by ? arrival->by : "");
     return TA_OK;

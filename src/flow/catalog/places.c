@@ -69,13 +69,13 @@ static enum ta_status change(struct ta_context *context, struct store *store, co
     if (!status)
         status = store_each(store, count_row, &known, why, "SELECT count(*) FROM place WHERE place = ?", "s", place);
     if (!status && !wanted && !known)
-        return ta_problem_set(why, TA_E_INPUT, "{places} lists them", "%s is none of the catalogs", place);
+        return ta_problem_set(why, TA_E_INPUT, "{places} lists them", "%s is not one of the places", place);
     if (!status)
         status = store_run(store, why, "DELETE FROM place WHERE place = ?", "s", place);
     if (!status && !wanted)
         status = store_each(store, count_row, &count, why, "SELECT count(*) FROM place", "");
     if (!status && !wanted && !count)
-        return ta_problem_set(why, TA_E_NO, "{use PLACE} first", "%s is the only catalog", place);
+        return ta_problem_set(why, TA_E_NO, "{use PLACE} first", "%s is the only place", place);
     if (!status) /* its index is asked for anew */
         status = store_run(store, why, "DELETE FROM depot WHERE place = ?", "s", place);
     if (!status && wanted)

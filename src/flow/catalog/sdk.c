@@ -42,8 +42,8 @@ static enum ta_status find_roots(struct ta_context *context, const struct catalo
         g_autofree char *fix = g_strdup_printf("{fetch %s@%s}", item->name, like);
         struct catalog_item *other = catalog_newest(context, PACKAGE_SDK, item->name, range);
         if (!other)
-            return ta_problem_set(why, TA_E_INPUT, fix, "%s %s is like %s, which is not here", item->name, version,
-                                  like);
+            return ta_problem_set(why, TA_E_INPUT, fix, "%s %s is based on %s, which is not installed", item->name,
+                                  version, like);
         enum ta_status status = catalog_read(context, other, why);
         if (status)
             return status;
@@ -80,7 +80,7 @@ static enum ta_status add_packages(struct ta_context *context, const struct cata
         if (locate_component(context->arena, added, &(struct texts){root, 1}, wanted ? why : NULL)) {
             if (wanted)
                 return TA_E_INPUT;
-            --sdk->component_count; /* nobody asks for it */
+            --sdk->component_count; /* the project has no setting it */
         }
     }
     return TA_OK;

@@ -106,8 +106,8 @@ static enum ta_status keep_token(struct ta_context *context, const char *place, 
 /* PLACE as it stands among the catalogs. */
 static enum ta_status check_place(const char *place, struct ta_problem *why) {
     if (!place_is_depot(place))
-        return ta_problem_set(why, TA_E_USAGE, "write for example http://127.0.0.1:8470", "%s is no address of a depot",
-                              place);
+        return ta_problem_set(why, TA_E_USAGE, "write for example http://127.0.0.1:8470",
+                              "%s is not the address of a depot", place);
     if (!is_private(place))
         return ta_problem_set(why, TA_E_INPUT, "ask its keeper for an https:// address",
                               "%s is not private: a password is not sent there", place);
@@ -151,7 +151,7 @@ enum ta_status ta_sign_out(struct ta_context *context, const char *asked, struct
     struct store *store;
     enum ta_status status = read_sign_in(context, place, &sign_in, why);
     if (!status && !sign_in.account)
-        status = ta_problem_set(why, TA_E_NO, "{places} lists the depots", "nobody is signed in at %s", place);
+        status = ta_problem_set(why, TA_E_NO, "{places} lists the depots", "you are not signed in to %s", place);
     if (!status)
         status = context_store_made(context, &store, why);
     if (!status)
@@ -239,16 +239,15 @@ enum ta_status depot_accept(struct ta_context *context, const struct offer *offe
     if (!status && !accepted) /* which needs somebody who accepts: no question before it is known who */
         status = depot_token(context, offer->place, &token, why);
     if (!status && !accepted && !token)
-        status = ta_problem_set(why, TA_E_NO, sign_in, "%s wants a sign-in: nobody is signed in", offer->place);
+        status = ta_problem_set(why, TA_E_NO, sign_in, "%s requires you to sign in", offer->place);
     if (!status && !accepted)
         status = licence_text(context, offer, &text, why);
     if (status || accepted)
         return status;
-    g_autofree char *about =
-        g_strdup_printf("%s %s asks you to accept the licence %s", package->package, package->version, package->accept);
+    g_autofree char *about = g_strdup_printf("%s %s requires you to accept the licence %s", package->package,
+                                             package->version, package->accept);
     if (!context->call.agrees || !context->call.agrees(context->call.with, TA_ASK_LICENCE, about, text)) {
-        g_autofree char *fix =
-            g_strdup_printf("{accept %s@%s}, where somebody can answer", package->package, package->version);
+        g_autofree char *fix = g_strdup_printf("{accept %s@%s} in a terminal", package->package, package->version);
         return ta_problem_set(why, TA_E_NO, fix, "the licence %s of %s %s is not accepted", package->accept,
                               package->package, package->version);
     }

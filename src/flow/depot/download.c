@@ -81,8 +81,9 @@ static enum ta_status check_download(struct download *download) {
                                 offer->package.package, offer->package.version, offer->place, (unsigned long long)size,
                                 (unsigned long long)offer->archive_bytes);
     else if (!status && strcmp(digest, offer->sha256))
-        status = ta_problem_set(download->why, TA_E_SYSTEM, fix, "%s %s from %s does not have the SHA-256 of its index",
-                                offer->package.package, offer->package.version, offer->place);
+        status = ta_problem_set(download->why, TA_E_SYSTEM, fix,
+                                "%s %s from %s does not have the SHA-256 that its index gives", offer->package.package,
+                                offer->package.version, offer->place);
     if (status)
         g_unlink(download->path); /* going on with it would never help */
     return status;

@@ -45,7 +45,7 @@ static enum ta_status find_named(struct ta_context *context, const char *asked, 
     for (size_t i = 0; i < offers.count; ++i)
         g_string_append_printf(all, "%s%s", all->len ? ", " : "there is ", offers.items[i].package.version);
     return ta_problem_set(why, TA_E_INPUT, all->len ? all->str : "{list} lists what there is",
-                          "%s is no file, and no depot offers a package of that name", asked);
+                          "%s is not a file, and no depot offers a package of that name", asked);
 }
 
 enum ta_status fetch_named(struct ta_context *context, const char *name, struct ta_report *report,

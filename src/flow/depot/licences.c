@@ -58,7 +58,7 @@ static enum ta_status check_text(struct ta_context *context, const struct compon
     g_autofree char *key = g_build_filename(context->home, "keys", file, NULL);
     struct token token;
     if (!token_read(text, &token))
-        return refuse(component->name, why, "is no token", "");
+        return refuse(component->name, why, "is not a token", "");
     enum ta_status status = TA_OK;
     if (!g_file_test(key, G_FILE_TEST_EXISTS))
         status =
@@ -116,7 +116,7 @@ enum ta_status ta_licence_add(struct ta_context *context, const char *file, stru
     size_t length;
     enum ta_status status = file_read(file, FILE_BYTES, &text, &length, why);
     if (!status && (!token_read(g_strstrip(text), &token) || !token.component))
-        status = ta_problem_set(why, TA_E_INPUT, "ask its publisher for the file again", "%s is no licence", file);
+        status = ta_problem_set(why, TA_E_INPUT, "ask its publisher for the file again", "%s is not a licence", file);
     else if (!status)
         status = keep(context, token.component, text, report, why);
     token_clear(&token);
@@ -153,7 +153,7 @@ enum ta_status ta_licence_evaluate(struct ta_context *context, const char *name,
     if (!status)
         status = places_read(context, &places, why);
     if (!status) {
-        status = ta_problem_set(why, TA_E_NO, "{use http://DEPOT}", "no depot is among the catalogs");
+        status = ta_problem_set(why, TA_E_NO, "{use http://DEPOT}", "no depot is in use");
         for (size_t i = 0; i < places.count && !text; ++i)
             if (place_is_depot(places.items[i]))
                 status = ask_depot(context, places.items[i], &component, &text, why);

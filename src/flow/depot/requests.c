@@ -22,11 +22,10 @@ enum ta_status depot_refused(const char *place, const struct http_answer *answer
     json_decref(json);
     if (answer->code == 401) {
         g_autofree char *fix = g_strdup_printf("{sign-in %s}", place);
-        status = ta_problem_set(why, TA_E_NO, fix, "%s wants a sign-in: %.200s", place,
+        status = ta_problem_set(why, TA_E_NO, fix, "%s requires you to sign in: %.200s", place,
                                 *detail ? detail : "nobody is signed in");
     } else if (answer->code == 403 || answer->code == 404) {
-        status = ta_problem_set(why, TA_E_NO, "{list}", "%s refuses: %.200s", place,
-                                *detail ? detail : "it has no such thing");
+        status = ta_problem_set(why, TA_E_NO, "{list}", "%s refuses: %.200s", place, *detail ? detail : "it has none");
     } else {
         status = ta_problem_set(why, TA_E_SYSTEM, "try again later, or tell the depot's keeper",
                                 "%s answers with %d%s%.200s", place, answer->code, *detail ? ": " : "", detail);

@@ -68,7 +68,7 @@ static void report_scan(const struct import_check *check, const struct workspace
     const struct project *project = &workspace->project;
     unsigned files = g_strv_length(scan->files) - check->drafted;
     report_add(report, TA_LEVEL_OK, "files", NULL,
-               "%u of the author's; board.h, board.ld%s%s and identity.S will be generated", files,
+               "%u from the author; the build generates board.h, board.ld%s%s and identity.S", files,
                project->setting_count ? ", settings.h" : "", project->assets.count ? ", resources.h, resources.S" : "");
     report_number(report, "files", files);
     if (project->needs.sdk.count)
@@ -78,15 +78,15 @@ static void report_scan(const struct import_check *check, const struct workspace
         report_names(report, TA_LEVEL_WARNING, "outside", scan->outside,
                      check->original ? "import with {option gather} to copy them in, or with {option in-place}"
                                      : "unpack it yourself, then import the folder with {option gather}",
-                     "sources that include what lies outside");
+                     "sources include files from outside");
     report_names(report, TA_LEVEL_WARNING, "names", scan->clashes, "rename them",
-                 "names that clash or cannot be on other systems");
-    report_names(report, TA_LEVEL_WARNING, "programs", scan->programs, "make sure that you know where they come from",
-                 "executables or objects among the files");
+                 "names that clash or cannot exist on other systems");
+    report_names(report, TA_LEVEL_WARNING, "programs", scan->programs, "check where they come from",
+                 "the files include executables or objects");
     if (project->docs.count)
         report_add(report, TA_LEVEL_NOTE, "read first", NULL, "%s", project->docs.items[0]);
     if (scan->entry)
-        report_add(report, TA_LEVEL_NOTE, "begins in", NULL, "%s", scan->entry);
+        report_add(report, TA_LEVEL_NOTE, "starts in", NULL, "%s", scan->entry);
 }
 
 enum ta_status import_check(const struct import_check *check, struct ta_report *report, struct ta_problem *why) {

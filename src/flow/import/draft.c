@@ -213,8 +213,8 @@ enum ta_status draft_write(struct ta_context *context, const char *folder, const
     read_database(&draft);
     read_folder(&draft);
     if (!draft.sources->len)
-        status = ta_problem_set(why, TA_E_INPUT, "name a folder with a project or with C sources",
-                                "%s has no anchor.yaml, and no C sources to draft one from", name);
+        status = ta_problem_set(why, TA_E_INPUT, "name a folder that holds a project or C sources",
+                                "%s has neither an anchor.yaml nor C sources to draft one from", name);
     if (!status)
         find_components(&draft);
     if (!status)

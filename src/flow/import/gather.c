@@ -49,7 +49,7 @@ enum ta_status gather_path(const struct gather *gather, const char *path) {
     g_autofree char *rewritten = g_regex_replace_literal(regex, text, (gssize)length, 0, below, 0, NULL);
     report_add(gather->report, TA_LEVEL_NOTE, "gathered", NULL, "%s is now %s", path, below);
     return rewritten ? file_write(manifest, rewritten, strlen(rewritten), gather->why)
-                     : ta_problem_set(gather->why, TA_E_INPUT, "save it as UTF-8", "anchor.yaml is no UTF-8 text");
+                     : ta_problem_set(gather->why, TA_E_INPUT, "save it as UTF-8", "anchor.yaml is not UTF-8 text");
 }
 
 /* Headers. */

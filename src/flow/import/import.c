@@ -16,11 +16,10 @@ static const char *const left_behind[] = {"out", ".tanchor", ".git", NULL};
 static enum ta_status check_destination(const char *source, const char *destination, struct ta_problem *why) {
     g_autofree char *inside = source ? g_strconcat(source, "/", NULL) : NULL;
     if (inside && g_str_has_prefix(destination, inside))
-        return ta_problem_set(why, TA_E_INPUT, "choose a folder outside it", "%s lies inside what is to be imported",
-                              destination);
+        return ta_problem_set(why, TA_E_INPUT, "choose a folder outside it", "%s lies inside the source", destination);
     if (g_file_test(destination, G_FILE_TEST_EXISTS) && !folder_is_empty(destination))
-        return ta_problem_set(why, TA_E_INPUT, "name another folder: {import EXAMPLE FOLDER}",
-                              "%s is there already and not empty", destination);
+        return ta_problem_set(why, TA_E_INPUT, "choose another folder: {import EXAMPLE FOLDER}",
+                              "%s already exists and is not empty", destination);
     return TA_OK;
 }
 
@@ -67,7 +66,7 @@ static enum ta_status take_proposal(struct importer *importer) {
         return TA_OK;
     if (g_rename(setup, proposal))
         return ta_problem_set(importer->why, TA_E_SYSTEM, NULL, "cannot rename %s: %s", setup, g_strerror(errno));
-    report_add(importer->report, TA_LEVEL_NOTE, "setup", NULL, "its setup.yaml is a proposal, now " PROPOSED_SETUP);
+    report_add(importer->report, TA_LEVEL_NOTE, "setup", NULL, "its setup.yaml is now a proposal: " PROPOSED_SETUP);
     return TA_OK;
 }
 
@@ -139,7 +138,7 @@ static enum ta_status import(struct importer *importer) {
                                         importer->report, importer->why);
     if (!status && request->in_place && (source->staged || source->is_example))
         status = ta_problem_set(importer->why, TA_E_USAGE, "leave it out",
-                                "{option in-place} goes with a folder of your own");
+                                "{option in-place} works only with a folder of your own");
     if (!status) {
         report_add(importer->report, TA_LEVEL_OK, "from", NULL, "%s", source->about);
         status = prepare_work(importer);

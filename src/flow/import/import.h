@@ -81,7 +81,7 @@ struct import_check {
 };
 
 /* Adds the findings; with GATHER, copies in what lies outside and rewrites what named it in WORK; fetches what is needed, when
-   the context agrees. TA_E_NO when a finding is a problem, unless ANYWAY: the project would not be whole. */
+   the context agrees. TA_E_NO when a finding is a problem, unless ANYWAY: the project would be incomplete. */
 enum ta_status import_check(const struct import_check *check, struct ta_report *report, struct ta_problem *why);
 
 #endif

@@ -277,6 +277,6 @@ enum ta_status ta_catalog(struct ta_context *context, const struct ta_catalog_qu
     report_number(report, "found", found);
     report_next(report, "{show NAME}, or {import EXAMPLE}");
     if (!status && !found && !ta_report_count(report, TA_LEVEL_PROBLEM))
-        status = ta_problem_set(why, TA_E_NO, "{list} alone lists everything", "the catalog has nothing like that");
+        status = ta_problem_set(why, TA_E_NO, "{list} alone lists everything", "nothing in the catalog matches");
     return step_end(&step, status);
 }

@@ -32,7 +32,7 @@ static char *using_target(struct ta_context *context, const char *profile) {
     return NULL;
 }
 
-/* The installed SDK version that is like PACKAGE and would not be whole without it, or null. */
+/* The installed SDK version that is like PACKAGE and would be incomplete without it, or null. */
 static char *like_version(const struct ta_context *context, const struct package *package) {
     g_autofree char *folder = g_build_filename(context->home, "packages", NULL);
     g_auto(GStrv) installed = files_names(folder, "*/package.yaml");
@@ -54,7 +54,7 @@ static char *used_by(struct ta_context *context, const struct package *package) 
     g_autofree char *target = package_kind_is_profile(package->kind) ? using_target(context, package->package) : NULL;
     g_autoptr(GPtrArray) projects = projects_using(context, package);
     if (like)
-        return g_strdup_printf("%s is like it and is not whole without", like);
+        return g_strdup_printf("%s is based on it and incomplete without it", like);
     if (target)
         return g_strdup_printf("the target %s of the bench is made from it", target);
     if (!projects->len)

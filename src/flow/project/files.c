@@ -37,7 +37,7 @@ static void show_generated(struct workspace *workspace, struct ta_report *report
         bool aside = g_str_has_suffix(path, ".edited"), edited = !aside && generated_is_edited(workspace, path);
         add_file(report, path, "generated", aside ? "kept aside" : edited ? "edited by hand" : NULL);
         if (edited)
-            report_add(report, TA_LEVEL_WARNING, "generated", "{keep-edits} keeps it aside, {lose-edits} restores it",
+            report_add(report, TA_LEVEL_WARNING, "generated", "{keep-edits} keeps a copy, {lose-edits} restores it",
                        "%s was edited by hand", path);
     }
     report_number(report, "generated", g_strv_length(files));

@@ -45,8 +45,8 @@ static void report_edits(struct workspace *workspace, const char *path, const ch
     const char *const arguments[] = {"diff", "-U0", part, full, NULL};
     struct command command = {.arguments = arguments};
     struct ta_context *context = workspace->context;
-    report_add(report, TA_LEVEL_PROBLEM, "edited", "{keep-edits} puts it aside, {lose-edits} undoes it",
-               "%s is generated, and was edited by hand", path);
+    report_add(report, TA_LEVEL_PROBLEM, "edited", "{keep-edits} keeps a copy, {lose-edits} restores it",
+               "%s is a generated file, and was edited by hand", path);
     if (file_write(part, fresh, strlen(fresh), NULL))
         return;
     if (!commands_run(&command, 1, 1, true, context_cancelled, context, NULL, NULL, NULL) && command.ran) {
@@ -67,7 +67,7 @@ static enum ta_status put_aside(const char *full, struct ta_report *report, stru
     g_autofree char *aside = g_strconcat(full, ".edited", NULL), *name = g_path_get_basename(aside);
     if (g_rename(full, aside))
         return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot rename %s: %s", full, g_strerror(errno));
-    report_add(report, TA_LEVEL_NOTE, "edited", NULL, "what was edited is now %s", name);
+    report_add(report, TA_LEVEL_NOTE, "edited", NULL, "your edited copy is now %s", name);
     return TA_OK;
 }
 

@@ -45,10 +45,10 @@ static char *number_fault(const struct setting *setting, const char *value) {
     char *end;
     double number = g_ascii_strtod(value, &end);
     if (!*value || *end)
-        return g_strdup("is no number");
+        return g_strdup("is not a number");
     bool ranged = setting->minimum || setting->maximum;
     if (ranged && (number < (double)setting->minimum || (setting->maximum && number > (double)setting->maximum)))
-        return g_strdup_printf("is not from %llu to %llu", (unsigned long long)setting->minimum,
+        return g_strdup_printf("is not between %llu and %llu", (unsigned long long)setting->minimum,
                                (unsigned long long)setting->maximum);
     return NULL;
 }
@@ -60,7 +60,7 @@ static char *choice_fault(const struct setting *setting, const char *value) {
             return NULL;
         g_string_append_printf(all, "%s%s", i ? ", " : "", setting->choices.items[i]);
     }
-    return g_strdup_printf("is none of: %s", all->str);
+    return g_strdup_printf("is not one of: %s", all->str);
 }
 
 /* How far END is from NOW, in days. */
@@ -76,14 +76,14 @@ static char *token_fault(const char *value, char **soon) {
     int64_t now = (int64_t)time(NULL);
     char *fault = NULL;
     if (!token_read(value, &token))
-        return g_strdup("is no token (three parts with dots between)");
+        return g_strdup("is not a token (three parts separated by dots)");
     g_autofree char *days = days_text(token.expires, now);
     if (token.expires && token.expires <= now)
-        fault = g_strdup_printf("ran out %s ago", days);
+        fault = g_strdup_printf("expired %s ago", days);
     else if (token.not_before > now)
         fault = g_strdup("is not valid yet");
     else if (token.expires && token.expires < now + (int64_t)SOON_DAYS * DAY_S)
-        *soon = g_strdup_printf("runs out in %s", days);
+        *soon = g_strdup_printf("expires in %s", days);
     token_clear(&token);
     return fault;
 }
@@ -94,7 +94,7 @@ static char *pattern_fault(const struct setting *setting, const char *value) {
     g_autofree char *whole = g_strdup_printf("^(?:%s)$", setting->pattern);
     g_autoptr(GRegex) regex = g_regex_new(whole, G_REGEX_DOLLAR_ENDONLY, 0, NULL);
     if (!regex)
-        return g_strdup_printf("cannot be checked: the manifest's pattern %s is none", setting->pattern);
+        return g_strdup_printf("cannot be checked: the pattern %s of the manifest is not valid", setting->pattern);
     return g_regex_match(regex, value, 0, NULL) ? NULL : g_strdup_printf("does not look like %s", setting->pattern);
 }
 
@@ -177,16 +177,16 @@ static void check_names(const struct settings *settings, struct ta_report *repor
         const struct dotenv_line *line = &settings->file.lines[i];
         const char *text = line->text + strspn(line->text, " \t"), *near = NULL;
         if (!line->name && *text && *text != '#')
-            report_add(report, TA_LEVEL_WARNING, "setting", "write NAME=VALUE",
-                       "%s:%zu is no pair of a name and a value", SETTINGS_FILE, i + 1);
+            report_add(report, TA_LEVEL_WARNING, "setting", "write NAME=VALUE", "%s:%zu is not NAME=VALUE",
+                       SETTINGS_FILE, i + 1);
         if (!line->name || find_setting(project, line->name))
             continue;
         for (size_t k = 0; k < project->setting_count; ++k)
             if (text_is_near(line->name, project->settings[k].name))
                 near = project->settings[k].name;
-        g_autofree char *fix = near ? g_strdup_printf("did you mean %s?", near) : g_strdup("take it out");
-        report_add(report, TA_LEVEL_WARNING, "setting", fix, "nobody asks for %s (%s:%zu)", line->name, SETTINGS_FILE,
-                   i + 1);
+        g_autofree char *fix = near ? g_strdup_printf("did you mean %s?", near) : g_strdup("remove it");
+        report_add(report, TA_LEVEL_WARNING, "setting", fix, "the project has no setting %s (%s:%zu)", line->name,
+                   SETTINGS_FILE, i + 1);
     }
 }
 
@@ -292,7 +292,7 @@ enum ta_status settings_mend(struct workspace *workspace, unsigned *mended, stru
         if (!trimmed || !*trimmed || fault || !strcmp(trimmed, line->value))
             continue;
         dotenv_set(&settings.file, setting->name, trimmed);
-        report_add(report, TA_LEVEL_NOTE, "mended", NULL, "the blanks around %s are gone", setting->name);
+        report_add(report, TA_LEVEL_NOTE, "repaired", NULL, "removed the blanks around %s", setting->name);
         ++*mended;
     }
     if (!status && *mended)

@@ -131,8 +131,8 @@ enum ta_status workspace_toolchain(struct workspace *workspace, struct toolchain
     if (status)
         return status;
     if (!others->len)
-        return ta_problem_set(why, TA_E_NO, toolchains_install_fix,
-                              "there is no cross compiler for %s on this computer", workspace->profile.isa);
+        return ta_problem_set(why, TA_E_NO, toolchains_install_fix, "no cross compiler for %s is installed",
+                              workspace->profile.isa);
     return ta_problem_set(why, TA_E_NO, "{configure}", "%s %s is not on this computer; there is %s",
                           compiler_words[setup->compiler], setup->compiler_version, others->str);
 }
@@ -166,8 +166,8 @@ enum ta_status workspace_path_check(struct workspace *workspace, const char *key
         return TA_OK;
     return bad_path(workspace, why, "add the file, or take it out of anchor.yaml", key, path,
                     leads == INSIDE_NOTHING ? "does not exist"
-                    : folder                ? "is no folder"
-                                            : "is no plain file");
+                    : folder                ? "is not a folder"
+                                            : "is not a regular file");
 }
 
 enum ta_status workspace_files(struct workspace *workspace, const char *key, const struct texts *patterns,

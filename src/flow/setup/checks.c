@@ -12,15 +12,15 @@ enum ta_status setup_check_compiler(struct workspace *workspace, struct ta_repor
     if (status)
         return status;
     if (needs->count && !range)
-        return ta_problem_set(why, TA_E_NO, "{configure}", "the project is not made for %s", family);
+        return ta_problem_set(why, TA_E_NO, "{configure}", "the project does not support %s", family);
     if (range && (ta_version_parse(toolchain.version, &version, NULL) || !ta_range_contains(range, &version)))
         return ta_problem_set(why, TA_E_NO, "{configure}", "the project needs %s %s, setup.yaml has %s", family, range,
                               toolchain.version);
-    report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s makes code for %s", family, toolchain.version,
+    report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s compiles for %s", family, toolchain.version,
                workspace->profile.isa);
     if (!confine_can())
         report_add(report, TA_LEVEL_NOTE, "compiler", "use it for projects that you trust; docs/trust.md",
-                   "this kernel cannot confine it: it can read what you can");
+                   "this kernel cannot confine it: it can read all files that you can");
     report_add(report, TA_LEVEL_OK, "C library", NULL, "picolibc for %s", toolchain.multilib);
     return TA_OK;
 }
@@ -34,7 +34,7 @@ enum ta_status setup_check_board(struct workspace *workspace, struct ta_report *
     g_autoptr(GString) needed = g_string_new(NULL);
     for (size_t i = 0; i < workspace->project.needs.board.count; ++i)
         g_string_append_printf(needed, "%s%s", i ? ", " : "", workspace->project.needs.board.items[i]);
-    report_add(report, TA_LEVEL_OK, "board", NULL, "%s has what is needed: %s", workspace->profile.name,
+    report_add(report, TA_LEVEL_OK, "board", NULL, "%s has all that is needed: %s", workspace->profile.name,
                needed->len ? needed->str : "nothing");
     return TA_OK;
 }
@@ -56,7 +56,7 @@ enum ta_status setup_check_target(struct workspace *workspace, struct ta_report 
         return ta_problem_set(why, TA_E_NO, fix, "%s has no power", setup->target);
     }
     if (!status)
-        report_add(report, TA_LEVEL_OK, "target", NULL, "%s is on the bench and on", setup->target);
+        report_add(report, TA_LEVEL_OK, "target", NULL, "%s is on the bench and has power", setup->target);
     return status;
 }
 
@@ -91,7 +91,7 @@ enum ta_status setup_platform_fits(const struct workspace *workspace, const stru
     struct ta_version version;
     g_autofree char *fix = target_renew_fix(target, profile->platform);
     if (profile->platform && !has)
-        return ta_problem_set(why, TA_E_NO, fix, "%s starts from %s, which is not here", name, profile->platform);
+        return ta_problem_set(why, TA_E_NO, fix, "%s starts from %s, which is not installed", name, profile->platform);
     for (size_t i = 0; i < wanted->count; ++i) {
         const struct need *each = &wanted->items[i];
         if (!profile->platform || strcmp(profile->platform, each->name))

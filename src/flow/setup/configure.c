@@ -73,7 +73,8 @@ static enum ta_status ask_versions(struct chooser *chooser, const struct version
     g_autofree char *fix = g_strdup_printf("{fetch %s@%s}, or {agree}", first->package, first->version);
     status = supply_fetch(context, versions->missing, versions->missing_count, &fetched, chooser->report, chooser->why);
     if (!status && !fetched)
-        status = ta_problem_set(chooser->why, TA_E_NO, fix, "it takes what is not here, but offered: %s", about);
+        status = ta_problem_set(chooser->why, TA_E_NO, fix,
+                                "it needs packages that are not installed but can be fetched: %s", about);
     return status ? status : versions_choose(context, question, versions, chooser->report, chooser->why);
 }
 
@@ -110,7 +111,7 @@ static enum ta_status choose_versions(struct chooser *chooser) {
     }
     report_add(chooser->report, TA_LEVEL_OK, "SDK", NULL, "%s %s (%s)", versions.sdk, versions.sdk_version,
                versions.kept ? (chooser->is_proposed ? chooser->last_reason : "as before")
-               : wanted      ? "as asked"
+               : wanted      ? "as you asked"
                              : "the newest that fits");
     report_add(chooser->report, TA_LEVEL_OK, "components", NULL, "%s", names->len ? names->str : "none");
     return TA_OK;
@@ -221,8 +222,8 @@ static enum ta_status choose_target(struct chooser *chooser) {
     const char *asked = chooser->choices->target, *before = workspace->configured ? workspace->setup.target : NULL;
     if (asked)
         return !target_exists(context, asked) && catalog_newest(context, PACKAGE_BOARD, asked, NULL)
-                   ? make_target(chooser, asked, "new on the bench, as asked")
-                   : take_target(chooser, asked, "as asked");
+                   ? make_target(chooser, asked, "new on the bench, as you asked")
+                   : take_target(chooser, asked, "as you asked");
     if (before && target_exists(context, before) && !take_target(chooser, before, "as before"))
         return TA_OK;
     if (chooser->last_reason && target_exists(context, chooser->last.target) &&
@@ -275,10 +276,10 @@ static enum ta_status no_compiler(struct chooser *chooser, const struct found_to
             g_string_append_printf(usable, "%s%s@%s", usable->len ? ", " : "", family, each->tool.version);
     }
     if (!usable->len)
-        return ta_problem_set(chooser->why, TA_E_NO, toolchains_install_fix,
-                              "there is no cross compiler for %s on this computer", chooser->profile.isa);
+        return ta_problem_set(chooser->why, TA_E_NO, toolchains_install_fix, "no cross compiler for %s is installed",
+                              chooser->profile.isa);
     g_autofree char *fix = g_strdup_printf("on this computer: %s", usable->str);
-    return ta_problem_set(chooser->why, TA_E_NO, fix, "no compiler here is %s and inside what %s needs",
+    return ta_problem_set(chooser->why, TA_E_NO, fix, "no compiler on this computer is %s and suits %s",
                           chooser->choices->compiler ? chooser->choices->compiler : "usable",
                           chooser->workspace.project.project);
 }
@@ -293,7 +294,7 @@ static int word_index(const char *const *words, const char *word) {
 
 static enum ta_status choose_compiler(struct chooser *chooser) {
     struct workspace *workspace = &chooser->workspace;
-    const char *wanted = chooser->choices->compiler, *reason = "it makes code for this board";
+    const char *wanted = chooser->choices->compiler, *reason = "compiles for this board";
     struct compiler_wish wish = {COMPILER_FAMILIES, NULL};
     g_autofree char *family = wanted ? split_version(wanted, &wish.version) : NULL;
     struct found_toolchains found;
@@ -307,11 +308,11 @@ static enum ta_status choose_compiler(struct chooser *chooser) {
     const struct found_toolchain *picked =
         wanted && wish.family == COMPILER_FAMILIES ? NULL : pick_compiler(chooser, &found, &wish);
     if (wish.family != COMPILER_FAMILIES)
-        reason = wanted ? "as asked" : workspace->configured ? "as before" : chooser->last_reason;
+        reason = wanted ? "as you asked" : workspace->configured ? "as before" : chooser->last_reason;
     if (!picked && !wanted &&
         wish.family != COMPILER_FAMILIES) { /* an earlier choice that is there no more is given up */
         picked = pick_compiler(chooser, &found, &(struct compiler_wish){COMPILER_FAMILIES, NULL});
-        reason = "the earlier one cannot be used any more";
+        reason = "the earlier one no longer works";
     }
     if (!picked)
         return no_compiler(chooser, &found, &wish);
@@ -407,7 +408,7 @@ static enum ta_status choose_settings(struct chooser *chooser) {
     return settings ? settings_set(&chooser->workspace, settings, chooser->report, chooser->why) : TA_OK;
 }
 
-/* What is chosen when nobody asks for anything else and the project was never configured here. */
+/* What is chosen when the project has no setting anything else and the project was never configured here. */
 static void take_last(struct chooser *chooser) {
     struct workspace *workspace = &chooser->workspace;
     const char *proposal = workspace_path(workspace, PROPOSED_SETUP);
@@ -416,7 +417,7 @@ static void take_last(struct chooser *chooser) {
     if (chooser->is_proposed)
         chooser->last_reason = "as the project proposes";
     else if (projects_last(workspace->context, workspace->folder, &chooser->last))
-        chooser->last_reason = "the last used";
+        chooser->last_reason = "the one used last";
 }
 
 /* The workspace as it will be: what ready would refuse is refused before anything is written. */

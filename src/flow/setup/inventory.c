@@ -18,7 +18,7 @@ static const struct ta_column component_columns[] = {
 static const struct ta_column compiler_columns[] = {{"name", TA_COLUMN_TEXT},
                                                     {"version", TA_COLUMN_TEXT},
                                                     {"path", TA_COLUMN_TEXT},
-                                                    {"makes_code_for", TA_COLUMN_TEXT},
+                                                    {"compiles_for", TA_COLUMN_TEXT},
                                                     {0}};
 static const struct ta_column library_columns[] = {
     {"name", TA_COLUMN_TEXT}, {"multilib", TA_COLUMN_TEXT}, {"path", TA_COLUMN_TEXT}, {0}};
@@ -196,7 +196,7 @@ enum ta_status ta_configure_list(struct ta_context *context, const char *folder,
     if (!status) {
         const struct version_question question = {.by = project->project, .needs = &project->needs};
         inventory.has_recommended = !versions_choose(context, &question, &inventory.recommended, NULL, NULL);
-        report_title(report, "what this computer has for %s", project->project);
+        report_title(report, "available for %s", project->project);
         list_sdks(&inventory);
         list_components(&inventory);
         status = list_compilers(&inventory);

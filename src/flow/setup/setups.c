@@ -66,7 +66,7 @@ static const char *value_text(struct arena *arena, enum value value, const struc
 static enum ta_status no_verified(struct workspace *workspace, struct ta_problem *why) {
     return g_file_test(workspace_path(workspace, VERIFIED_SETUP), G_FILE_TEST_EXISTS)
                ? TA_OK
-               : ta_problem_set(why, TA_E_NO, "{verify}, until all trials pass", "no setup of %s was verified yet",
+               : ta_problem_set(why, TA_E_NO, "{verify}, until all trials pass", "no setup of %s has been verified yet",
                                 workspace->project.project);
 }
 

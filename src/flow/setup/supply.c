@@ -142,8 +142,8 @@ enum ta_status supply_needs(struct ta_context *context, const char *by, const st
     for (guint i = 0; !status && !fetched && i < wanted->len; ++i) {
         const struct package *package = &offers[i]->package;
         g_autofree char *fix = g_strdup_printf("{fetch %s@%s}", package->package, package->version);
-        report_add(report, TA_LEVEL_WARNING, package_kinds[package->kind].word, fix, "%s %s is needed and not here yet",
-                   package->package, package->version);
+        report_add(report, TA_LEVEL_WARNING, package_kinds[package->kind].word, fix,
+                   "%s %s is needed and not installed yet", package->package, package->version);
     }
     return status;
 }
@@ -167,7 +167,7 @@ enum ta_status supply_example(struct ta_context *context, const char *name, cons
         status = plan_needs(&supply, name, &example->package.needs);
     }
     if (!status && ta_report_count(report, TA_LEVEL_PROBLEM))
-        status = ta_problem_set(why, TA_E_NO, "see above", "%s %s would not be whole", name, example->package.version);
+        status = ta_problem_set(why, TA_E_NO, "see above", "%s %s would be incomplete", name, example->package.version);
     if (status)
         return status;
     const struct offer *const *all = (const struct offer *const *)wanted->pdata;
@@ -175,5 +175,5 @@ enum ta_status supply_example(struct ta_context *context, const char *name, cons
     status = supply_fetch(context, all, wanted->len, &fetched, report, why);
     return status || fetched
                ? status
-               : ta_problem_set(why, TA_E_NO, "{agree} fetches them", "%s is not here: it takes %s", name, about);
+               : ta_problem_set(why, TA_E_NO, "{agree} fetches them", "%s is not installed: it needs %s", name, about);
 }

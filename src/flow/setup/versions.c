@@ -72,10 +72,10 @@ static char *describe(const struct requirement *requirement) {
                            requirement->name, any ? "" : " ", any ? "" : requirement->range);
 }
 
-/* "(there is 1.0.0, 1.1.0)", "(nobody has it)". */
+/* "(there is 1.0.0, 1.1.0)", "(no catalog has it)". */
 static char *supply_of(const struct asked *asked, const struct requirement *requirement) {
     g_autofree char *there = candidates_versions(&asked->choice, requirement->name);
-    return g_strdup_printf("%s%s%s%s", *there ? "there is " : "nobody has it", there,
+    return g_strdup_printf("%s%s%s%s", *there ? "there is " : "no catalog has it", there,
                            asked->choice.silent.status ? "; " : "", asked->choice.silent.what);
 }
 
@@ -87,7 +87,7 @@ static char *nearest_choice(struct asked *asked, const struct resolution *resolu
             g_autofree char *choice = is_wish(each) == (wishes == 1) ? choice_without(asked, each) : NULL;
             g_autofree char *line = describe(each);
             if (choice)
-                return g_strdup_printf("%s would do if it were not that %s", choice, line);
+                return g_strdup_printf("%s would fit, but %s", choice, line);
         }
     return NULL;
 }
@@ -130,7 +130,7 @@ static enum ta_status add_missing(struct asked *asked, const struct offer *offer
         const struct offer *other =
             here ? NULL : offer_newest(&asked->choice.sdks, PACKAGE_SDK, like->items[i].name, like->items[i].range);
         if (!here && !other)
-            return ta_problem_set(asked->why, TA_E_NO, "{use PLACE}", "%s %s is like %s, which nobody has",
+            return ta_problem_set(asked->why, TA_E_NO, "{use PLACE}", "%s %s is based on %s, which no catalog has",
                                   offer->package.package, offer->package.version, like->items[i].range);
         enum ta_status status = other && other != offer ? add_missing(asked, other, versions) : TA_OK;
         if (status)
@@ -201,7 +201,7 @@ enum ta_status versions_choose(struct ta_context *context, const struct version_
     *versions = (struct versions){0};
     if (!needs_range(sdks, first)) {
         g_autofree char *fix = sdks->count ? g_strdup_printf("it is made for %s", sdks->items[0].name) : NULL;
-        return ta_problem_set(why, TA_E_INPUT, fix, "%s is not made for the SDK \"%s\"", question->by, first);
+        return ta_problem_set(why, TA_E_INPUT, fix, "%s does not support the SDK \"%s\"", question->by, first);
     }
     for (int offered = 0; offered <= question->offered; ++offered)
         for (size_t i = 0; i < sdks->count; ++i) {
@@ -233,7 +233,7 @@ enum ta_status versions_check(struct ta_context *context, const char *by, const 
     struct asked asked = {.context = context, .sdk = setup->sdk, .why = why};
     struct resolution resolution = {0};
     if (!needs_range(&needs->sdk, setup->sdk))
-        return ta_problem_set(why, TA_E_NO, "{configure}", "the project is not made for %s", setup->sdk);
+        return ta_problem_set(why, TA_E_NO, "{configure}", "the project does not support %s", setup->sdk);
     enum ta_status status = candidates_read(context, setup->sdk, false, &asked.choice, why);
     if (status)
         return status;

@@ -88,7 +88,7 @@ static enum ta_status take_as_is(struct deployed *deployed, struct ta_report *re
     if (!built)
         deployed->image = (struct ta_image){0};
     report_add(report, TA_LEVEL_NOTE, "as is", NULL, "%s holds image %.8s%s", target->name, deployed->identity,
-               built ? "" : ", which is not the one that was built last");
+               built ? "" : ", not the one that was built last");
     return TA_OK;
 }
 
@@ -136,7 +136,7 @@ enum ta_status ta_deploy(struct ta_context *context, const char *folder, bool as
         const char *target = deployed.workspace.setup.target;
         if (!deployed.programmed)
             report_add(report, TA_LEVEL_OK, "deploy", NULL, "nothing to do, %s holds this image", target);
-        report_add(report, TA_LEVEL_OK, "read back", NULL, "every byte is as it was built");
+        report_add(report, TA_LEVEL_OK, "read back", NULL, "every byte matches the image");
         report_next(report, "{verify}, or {run} to watch it");
     }
     deployed_close(&deployed);

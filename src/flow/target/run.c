@@ -110,9 +110,10 @@ static void report_end(struct running *running) {
     report_number(report, "exit_code", running->stopped ? running->stop.code : 0);
     report_number(report, "time_ns", (int64_t)running->now_ns);
     if (running->stopped && running->stop.stop == TA_STOP_WILD)
-        report_trap(running, TA_LEVEL_PROBLEM, "no trap handler took it; look at that line", &running->stop);
+        report_trap(running, TA_LEVEL_PROBLEM, "no trap handler handled it; look at that line", &running->stop);
     else if (running->trapped)
-        report_trap(running, TA_LEVEL_WARNING, "its trap handler took it; look at that line", &running->trap);
+        report_trap(running, TA_LEVEL_WARNING, "the program's trap handler handled it; look at that line",
+                    &running->trap);
     if (running->stopped && running->stop.stop == TA_STOP_ENDED)
         report_add(report, TA_LEVEL_OK, "ended", NULL, "with exit code %d after %s of device time", running->stop.code,
                    time);

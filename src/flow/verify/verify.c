@@ -78,7 +78,7 @@ static enum ta_status run_trials(struct verifier *verifier) {
         return status;
     return ta_problem_set(
         verifier->why, TA_E_INPUT, total ? "leave the name out to run all" : "docs/trials.md shows how to write one",
-        total ? "no trial has that name" : "%s has no trials", verifier->deployed.workspace.project.project);
+        total ? "no trial has a name like that" : "%s has no trials", verifier->deployed.workspace.project.project);
 }
 
 static void report_result(struct verifier *verifier) {
