@@ -62,8 +62,8 @@ static double best(double a, double b) {
 }
 
 /* The example's bare compile and link commands, one after the other as a script would: taken from the build's own
-   compilation database and its link's arguments. */
-static double bare_commands(const char *project) {
+   compilation database and its link's arguments. ONLY (null: all) is the one source that is compiled. */
+static double bare_commands(const char *project, const char *only) {
     g_autofree char *path = g_build_filename(project, "out/dunlin-gcc/compile_commands.json", NULL);
     g_autofree char *note = g_build_filename(project, "out/dunlin-gcc/obj/identity.o", NULL);
     json_t *steps = json_load_file(path, 0, NULL);
@@ -77,7 +77,8 @@ static double bare_commands(const char *project) {
             g_ptr_array_add(arguments, (char *)json_string_value(json_array_get(list, k)));
         g_ptr_array_add(arguments, NULL);
         g_ptr_array_add(objects, (char *)json_string_value(json_object_get(step, "output")));
-        seconds += run(project, NULL, (const char *const *)arguments->pdata);
+        if (!only || !strcmp(json_string_value(json_object_get(step, "file")), only))
+            seconds += run(project, NULL, (const char *const *)arguments->pdata);
     }
     g_autoptr(GPtrArray) link = g_ptr_array_new();
     const char *const head[] = {compiler,
@@ -100,6 +101,59 @@ static double bare_commands(const char *project) {
     return seconds;
 }
 
+/* Reads what FROM gives until it holds TEXT. */
+static void await(int from, const char *text) {
+    g_autoptr(GString) got = g_string_new(NULL);
+    char byte;
+    while (read(from, &byte, 1) == 1) {
+        g_string_append_c(got, byte);
+        if (strstr(got->str, text))
+            return;
+    }
+    fprintf(stderr, "bench: \"%s\" does not come: %s\n", text, got->str);
+    exit(3);
+}
+
+static int by_value(const void *a, const void *b) {
+    double left = *(const double *)a, right = *(const double *)b;
+    return (left > right) - (left < right);
+}
+
+static double median(double *values, size_t count) {
+    qsort(values, count, sizeof *values, by_value);
+    return values[count / 2];
+}
+
+/* From a save in an editor to the verdict on the screen, with verify --watch. */
+static void bench_watch(const char *project) {
+    enum { SAVES = 9 };
+    double verdicts[SAVES], limits[SAVES];
+    g_autofree char *source = g_build_filename(project, "src/main.c", NULL), *text = NULL;
+    const char *const arguments[] = {TANCHOR, "-C", project, "verify", "--watch", NULL};
+    GPid child;
+    int from;
+    if (!g_file_get_contents(source, &text, NULL, NULL) ||
+        !g_spawn_async_with_pipes(NULL, (char **)arguments, NULL, G_SPAWN_DO_NOT_REAP_CHILD, NULL, NULL, &child, NULL,
+                                  &from, NULL, NULL)) {
+        fprintf(stderr, "bench: cannot watch %s\n", project);
+        exit(3);
+    }
+    await(from, " passed in ");
+    for (int i = 0; i < SAVES; ++i) {
+        g_autofree char *edited = g_strdup_printf("%s\nint saved_%d;\n", text, i);
+        limits[i] = 1.25 * bare_commands(project, "src/main.c") + 0.050; /* one compile and the link */
+        double start = now_s();
+        g_file_set_contents(source, edited, -1, NULL);
+        await(from, " passed in ");
+        verdicts[i] = now_s() - start;
+    }
+    kill(child, SIGINT);
+    waitpid(child, NULL, 0);
+    close(from);
+    row("save to verdict, tide-lamp", median(verdicts, SAVES) * 1e3, "ms", "1.25 of its compile and link, and 50 ms",
+        median(limits, SAVES) * 1e3, 1);
+}
+
 static void bench_chain(const char *folder) {
     g_autofree char *demo = g_build_filename(folder, "demo", NULL);
     g_autofree char *project = g_build_filename(demo, "tide-lamp", NULL);
@@ -108,7 +162,7 @@ static void bench_chain(const char *folder) {
     double whole = 1e9, bare = 1e9, again = 1e9, memory = 0;
     for (int i = 0; i < 3; ++i) {
         whole = best(whole, RUN(folder, TANCHOR, "demo"));
-        bare = best(bare, bare_commands(project));
+        bare = best(bare, bare_commands(project, NULL));
     }
     row("demo, the whole chain", whole, "s", "bare compile and link commands", bare, 5);
     g_setenv("TANCHOR_HOME", home, TRUE);
@@ -117,6 +171,7 @@ static void bench_chain(const char *folder) {
         again = best(again, RUN(project, TANCHOR, "build"));
     row("build, nothing changed", again, "s", "bare compile and link commands", bare, 0.2);
     run(project, &memory, (const char *const[]){TANCHOR, "run", "--for", "20s", NULL});
+    bench_watch(project);
     row("resident memory, a running dunlin", memory, "MiB", "the most that it may take", 20, 1);
 }
 
@@ -360,9 +415,10 @@ static void bench_configure(const char *folder) {
                     *home = g_build_filename(folder, "configure-home", NULL);
     RUN(folder, "cp", "-r", CATALOG, catalog);
     for (int i = 0; i < SDKS; ++i) {
-        g_autofree char *script = g_strdup_printf("mkdir sdk/strand-2.2.%d && sed 's/^version:.*/version: 2.2.%d/' "
-                                                  "sdk/strand-2.1.0/sdk.yaml > sdk/strand-2.2.%d/sdk.yaml",
-                                                  i, i, i);
+        g_autofree char *script =
+            g_strdup_printf("mkdir sdk/strand-2.2.%d && sed 's/^version:.*/version: 2.2.%d\\nlike: 2.1.0/' "
+                            "sdk/strand-2.1.0/sdk.yaml > sdk/strand-2.2.%d/sdk.yaml",
+                            i, i, i);
         RUN(catalog, "sh", "-c", script);
     }
     for (int i = 0; i < COMPONENTS; ++i) {

@@ -43,20 +43,29 @@ static const struct {
     [TA_ACTION_REMOVE_TARGET] = {"tanchor bench remove %s", ""},
     [TA_ACTION_OPTION] = {"--%s", ""},
     [TA_ACTION_SWITCH] = {"tanchor bench switch %s", "NAME SWITCH=POSITION"},
+    [TA_ACTION_ENTER] = {"cd %s", "FOLDER"},
 };
+
+/* What a shell would take apart is quoted, so that it can be pasted; not the placeholders of a call, "EXAMPLE FOLDER". */
+static char *shell_word(const char *text) {
+    static const char plain[] = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_@%+=:,./~-";
+    static const char capitals[] = "ABCDEFGHIJKLMNOPQRSTUVWXYZ ";
+    bool is_plain = text[strspn(text, plain)] == '\0' || text[strspn(text, capitals)] == '\0';
+    return is_plain ? g_strdup(text) : g_shell_quote(text);
+}
 
 /* A switch's name may hold blanks: "dunlin usb cable=plugged" is the target, then one word of a shell. */
 static char *switch_words(const char *argument) {
     const char *blank = strchr(argument, ' ');
-    if (!blank || !strpbrk(blank + 1, " '\"$`\\"))
-        return g_strdup(argument);
-    g_autofree char *target = g_strndup(argument, (gsize)(blank - argument)), *quoted = g_shell_quote(blank + 1);
+    if (!blank)
+        return shell_word(argument);
+    g_autofree char *target = g_strndup(argument, (gsize)(blank - argument)), *quoted = shell_word(blank + 1);
     return g_strdup_printf("%s %s", target, quoted);
 }
 
 static void say(void *with, enum ta_action action, const char *argument, char *buffer, size_t size) {
     const char *command = words[action].command, *hole = strstr(command, "%s");
-    g_autofree char *said = action == TA_ACTION_SWITCH ? switch_words(argument) : g_strdup(argument);
+    g_autofree char *said = action == TA_ACTION_SWITCH ? switch_words(argument) : shell_word(argument);
     (void)with;
     if (action == TA_ACTION_LIST && *argument)
         g_snprintf(buffer, size, "tanchor catalog --kind %s", argument);

@@ -48,7 +48,8 @@ extern "C" {
     X(TA_ACTION_REMOVE_TARGET, "remove-target")     /* ta_bench_remove */                                              \
     X(TA_ACTION_SWITCH, "switch")                   /* ta_bench_switch: "NAME SWITCH=POSITION" */                      \
     X(TA_ACTION_OPTION, "option")                   /* no call but a field of its request: "sdk", "in-place" */        \
-    X(TA_ACTION_IMPORT_IN_PLACE, "import-in-place") /* ta_import with in_place: the folder */
+    X(TA_ACTION_IMPORT_IN_PLACE, "import-in-place") /* ta_import with in_place: the folder */                          \
+    X(TA_ACTION_ENTER, "enter")                     /* no call: go to the folder */
 
 enum ta_action {
 #define TA_ACTION_ENUM(name, text) name,

@@ -97,21 +97,35 @@ static bool look_at(struct ta_watch *watch, const char *path, bool first) {
     return changed && !first;
 }
 
+static void look_at_all(struct ta_watch *watch, const GPtrArray *paths, bool first) {
+    for (guint i = 0; i < paths->len; ++i)
+        if (look_at(watch, paths->pdata[i], first) && !watch->saved)
+            watch->saved = g_strdup(paths->pdata[i]);
+}
+
+/* Those that were known before, also when a broken manifest no longer names them. */
+static void look_at_known(struct ta_watch *watch) {
+    g_autoptr(GPtrArray) known = g_ptr_array_new_with_free_func(g_free);
+    GHashTableIter each;
+    gpointer path;
+    g_hash_table_iter_init(&each, watch->files);
+    while (g_hash_table_iter_next(&each, &path, NULL))
+        g_ptr_array_add(known, g_strdup(path));
+    look_at_all(watch, known, false);
+}
+
+/* When a file that was known has changed, which others there are can wait until what follows from that is done. */
 static void look(struct ta_watch *watch, bool first) {
     struct timespec now;
     clock_gettime(CLOCK_REALTIME_COARSE, &now);
     g_clear_pointer(&watch->saved, g_free);
-    watch_folders(watch, watch->folder);
-    g_autoptr(GPtrArray) paths = find_files(watch);
-    GHashTableIter known;
-    gpointer path;
-    g_hash_table_iter_init(&known, watch->files); /* those too that a broken manifest no longer names */
-    while (g_hash_table_iter_next(&known, &path, NULL))
-        add_path(paths, g_strdup(path));
-    for (guint i = 0; i < paths->len; ++i)
-        if (look_at(watch, paths->pdata[i], first) && !watch->saved)
-            watch->saved = g_strdup(paths->pdata[i]);
-    watch->looked = now;
+    look_at_known(watch);
+    if (!watch->saved) {
+        watch_folders(watch, watch->folder);
+        g_autoptr(GPtrArray) paths = find_files(watch);
+        look_at_all(watch, paths, first);
+        watch->looked = now;
+    }
 }
 
 enum ta_status ta_watch_new(const struct ta_context *context, const char *folder, struct ta_watch **result,

@@ -2,7 +2,7 @@
 
 #include <gio/gio.h>
 
-enum { QUIET_MS = 4, LONGEST_MS = 200 };
+enum { QUIET_MS = 2, LONGEST_MS = 200 };
 
 /* Events come through a main context of its own, which nobody else turns. */
 struct monitor {

@@ -10,6 +10,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/stat.h>
 #include <time.h>
 
 const char toolchains_install_fix[] = "sudo apt-get install gcc-riscv64-unknown-elf picolibc-riscv64-unknown-elf";
@@ -83,10 +84,42 @@ static void add_candidate(struct search *search, const char *folder, const char 
     g_ptr_array_add(search->candidates, candidate);
 }
 
-static void search_folder(struct search *search, const char *folder) {
-    g_autoptr(GDir) entries = *folder ? g_dir_open(folder, 0, NULL) : NULL;
+/* The names in FOLDER that look like compilers. A folder of thousands of programs is read once a process, and again when something
+   came or went in it. */
+static char **compiler_names(const char *folder) {
+    static GMutex mutex;
+    static GHashTable *known; /* folder and the time of its last change: names */
+    struct stat about;
+    if (!*folder || stat(folder, &about))
+        return g_new0(char *, 1);
+    g_autofree char *key = g_strdup_printf("%lld.%09ld %llu %s", (long long)about.st_mtim.tv_sec, about.st_mtim.tv_nsec,
+                                           (unsigned long long)about.st_ino, folder);
+    g_mutex_lock(&mutex);
+    known = known ? known : g_hash_table_new_full(g_str_hash, g_str_equal, g_free, (GDestroyNotify)g_strfreev);
+    char **names = g_strdupv(g_hash_table_lookup(known, key));
+    g_mutex_unlock(&mutex);
+    if (names)
+        return names;
+    g_autoptr(GPtrArray) found = g_ptr_array_new();
+    g_autoptr(GDir) entries = g_dir_open(folder, 0, NULL);
     for (const char *name; entries && (name = g_dir_read_name(entries));)
-        add_candidate(search, folder, name);
+        if (family_of(name) < COMPILER_FAMILIES)
+            g_ptr_array_add(found, g_strdup(name));
+    g_ptr_array_add(found, NULL);
+    names = (char **)g_ptr_array_free(g_steal_pointer(&found), FALSE);
+    bool settled =
+        g_get_real_time() / G_USEC_PER_SEC - (gint64)about.st_mtim.tv_sec > 1; /* else a change may not show */
+    g_mutex_lock(&mutex);
+    if (settled)
+        g_hash_table_insert(known, g_steal_pointer(&key), g_strdupv(names));
+    g_mutex_unlock(&mutex);
+    return names;
+}
+
+static void search_folder(struct search *search, const char *folder) {
+    g_auto(GStrv) names = compiler_names(folder);
+    for (char **name = names; *name; ++name)
+        add_candidate(search, folder, *name);
 }
 
 static void search_path(struct search *search) {

@@ -25,7 +25,7 @@ struct resource {
 /* resources.h and resources.S: all of them in the image, with an identifier each. */
 void generate_resources(const struct resource *resources, size_t count, struct text *header, struct text *source);
 
-/* identity.S: the ELF note (see image.h). */
+/* identity.s: the ELF note (see image.h). */
 void generate_identity_note(const struct ta_identity *identity, struct text *source);
 
 #endif

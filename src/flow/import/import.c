@@ -167,7 +167,7 @@ static void report_import(struct importer *importer) {
     if (!strcmp(folder, here))
         report_next(report, "{configure}");
     else
-        report_next(report, "cd %s && {configure}",
+        report_next(report, "{enter %s} && {configure}",
                     g_str_has_prefix(folder, inside) ? folder + strlen(inside) : folder);
 }
 
