@@ -1,5 +1,6 @@
 #include "cli/console.h"
 
+#include "cli/panel.h"
 #include "cli/say.h"
 
 #include <poll.h>
@@ -21,6 +22,14 @@ static void note_continued(int signal_number) {
     console.continued = 1;
 }
 
+/* Ctrl-Z: the shell gets its terminal as it was. */
+static void stop(int signal_number) {
+    (void)signal_number;
+    panel_close(false);
+    console_restore();
+    raise(SIGSTOP);
+}
+
 /* Keys at once, without an echo; Ctrl-C and Ctrl-Z stay what they are. Not in the background, where that would stop us. */
 static void take_keys(void) {
     struct termios keys;
@@ -38,11 +47,21 @@ static void take_keys(void) {
 void console_open(bool by_line) {
     struct sigaction action = {.sa_handler = note_continued};
     sigemptyset(&action.sa_mask);
-    sigaction(SIGCONT, &action, NULL); /* a shell sets the terminal back while we are stopped */
+    sigaction(SIGCONT, &action, NULL);
+    action.sa_handler = stop;
+    sigaction(SIGTSTP, &action, NULL);
     console.by_line = by_line;
     console.unfinished = false;
     console.rest = (struct say_rest){0};
     take_keys();
+}
+
+bool console_continued(void) {
+    bool continued = console.continued;
+    console.continued = 0;
+    if (continued)
+        take_keys();
+    return continued;
 }
 
 void console_restore(void) {
@@ -80,10 +99,6 @@ void console_write(void *with, const uint8_t *bytes, size_t length) {
 int console_read(void *with, uint8_t *bytes, size_t size) {
     struct pollfd stdin_ready = {.fd = STDIN_FILENO, .events = POLLIN};
     (void)with;
-    if (console.continued) {
-        console.continued = 0;
-        take_keys();
-    }
     if (poll(&stdin_ready, 1, 0) <= 0)
         return 0;
     ssize_t length = read(STDIN_FILENO, bytes, size);

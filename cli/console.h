@@ -10,6 +10,9 @@
    edits them. */
 void console_open(bool by_line);
 
+/* Whether the tool went on after it was stopped (Ctrl-Z); takes the keys again then. */
+bool console_continued(void);
+
 /* The terminal as it was; may be called twice, and in a signal's handler. */
 void console_restore(void);
 

@@ -1,5 +1,6 @@
 /* Signals: the user wants an end. */
 #include "cli/console.h"
+#include "cli/panel.h"
 #include "cli/session.h"
 
 #include <signal.h>
@@ -12,6 +13,7 @@ static void interrupt(int signal_number) {
         interrupted = 1;
         return;
     }
+    panel_close(false);
     console_restore();
     signal(signal_number, SIG_DFL);
     raise(signal_number);

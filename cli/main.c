@@ -7,12 +7,6 @@
 #include <string.h>
 #include <unistd.h>
 
-/* A dumb terminal shows text and nothing else. */
-static bool terminal_obeys(void) {
-    const char *terminal = g_getenv("TERM");
-    return terminal && *terminal && strcmp(terminal, "dumb");
-}
-
 static void show_progress(void *with, const struct ta_progress *progress) {
     struct output *output = &((struct session *)with)->output;
     if (!output->quiet && !output->json && isatty(STDERR_FILENO) && terminal_obeys())

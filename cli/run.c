@@ -2,6 +2,7 @@
 #include "base/units.h"
 #include "cli/commands.h"
 #include "cli/console.h"
+#include "cli/panel.h"
 #include "cli/watching.h"
 
 #include <string.h>
@@ -43,17 +44,27 @@ static void begin(void *with, const struct ta_report *report) {
         fflush(stderr);
     }
     console_open(session->options.line);
+    if (!output->json && !output->quiet)
+        panel_open(output->colour);
+}
+
+static void take_event(void *with, const struct ta_event *event) {
+    (void)with;
+    panel_take(event);
 }
 
 /* Asked between two slices of the run: what the target wrote in the last one is shown now. */
 static bool is_enough(void *with) {
     const struct session *session = with;
+    if (console_continued())
+        panel_open(session->output.colour);
     fflush(stdout);
     return session->watch && watching_saved(with);
 }
 
 static enum ta_status run_once(struct session *session) {
     enum ta_status status = ta_run(session->context, ".", &session->run, session->report, &session->why);
+    panel_close(true);
     console_close();
     const struct ta_fact *stop = ta_report_fact(session->report, "stop");
     if (!status && stop && !strcmp(stop->text, ta_stop_text(TA_STOP_ENDED)))
@@ -63,11 +74,17 @@ static enum ta_status run_once(struct session *session) {
 
 enum ta_status run_run(struct session *session) {
     const struct options *options = &session->options;
-    session->run = (struct ta_run){sizeof(struct ta_run),       .target = options->target,
-                                   .profile = options->profile, .no_semihosting = options->no_semihosting,
-                                   .as_is = options->as_is,     .console = console_write,
-                                   .input = console_read,       .begins = begin,
-                                   .enough = is_enough,         .with = session};
+    session->run = (struct ta_run){sizeof(struct ta_run),
+                                   .target = options->target,
+                                   .profile = options->profile,
+                                   .no_semihosting = options->no_semihosting,
+                                   .as_is = options->as_is,
+                                   .console = console_write,
+                                   .input = console_read,
+                                   .begins = begin,
+                                   .enough = is_enough,
+                                   .happened = take_event,
+                                   .with = session};
     enum ta_status status = read_run_options(session, &session->run);
     if (status)
         return status;

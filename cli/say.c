@@ -2,8 +2,12 @@
 
 #include "base/text.h"
 
-#include <stdbool.h>
 #include <string.h>
+
+bool terminal_obeys(void) {
+    const char *terminal = g_getenv("TERM");
+    return terminal && *terminal && strcmp(terminal, "dumb");
+}
 
 char *shown_text(const char *text) {
     struct text shown = {0};

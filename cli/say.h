@@ -3,7 +3,11 @@
 #define TA_CLI_SAY_H
 
 #include <glib.h>
+#include <stdbool.h>
 #include <stdio.h>
+
+/* Whether terminals of this kind take commands: a dumb one shows text and nothing else. */
+bool terminal_obeys(void);
 
 /* Prints one line, or a part of one. What FORMAT puts in cannot leave the line, move the cursor or change colours: only a
    newline that ends FORMAT is one. */

@@ -90,6 +90,26 @@ START_TEST(run_means_run) {
 }
 END_TEST
 
+/* What was generated just before is no save during the compile. */
+START_TEST(a_first_build_compiles_each_file_once) {
+    g_autofree char *real = g_find_program_in_path("riscv64-unknown-elf-gcc");
+    g_autofree char *path = g_strdup_printf("%s:%s", test_path("bin"), g_getenv("PATH"));
+    g_autofree char *script = g_strdup_printf(
+        "#!/bin/sh\ncase \" $* \" in *\" -c \"*) echo x >>out/dunlin-gcc/obj/count ;; esac 2>/dev/null\n"
+        "exec %s \"$@\"\n",
+        real);
+    write_text(test_path("bin/riscv64-unknown-elf-gcc"), script);
+    ck_assert_int_eq(g_chmod(test_path("bin/riscv64-unknown-elf-gcc"), 0755), 0);
+    g_setenv("PATH", path, TRUE);
+    char *project = first_light();
+    for (int i = 0; i < 10; ++i) {
+        shell("rm -rf first-light/out first-light/.tanchor");
+        expect_done(tanchor(project, "build"));
+        ck_assert_uint_eq(strlen(read_text(below(project, "out/dunlin-gcc/obj/count"))), 2 * 7); /* and the identity */
+    }
+}
+END_TEST
+
 /* Each save of anything that counts gives an answer, nothing else does. */
 START_TEST(verify_watches_what_its_verdict_stands_on) {
     char *catalog = test_path("catalog");
@@ -173,6 +193,7 @@ static const char echo[] =
 
 START_TEST(keys_reach_the_target_at_once) {
     char *project = project_of(echo);
+    g_setenv("TERM", "dumb", TRUE); /* nothing but text */
     const struct typed keys[] = {{"keys?", "a"}, {"[61]", "\r"}, {"[0a]", "q"}, {NULL, NULL}};
     struct ran ran = in_terminal(project, 100, keys, (const char *const[]){TANCHOR, "run", NULL});
     ck_assert_int_eq(ran.code, 7);
@@ -196,6 +217,30 @@ START_TEST(keys_reach_the_target_at_once) {
                                             "-E '^-?(icanon|echo);?$'; cat",
                                             NULL});
     ck_assert_msg(strstr(ran.out, "\nicanon\n") && strstr(ran.out, "\necho\n"), "%s", ran.out);
+}
+END_TEST
+
+/* The last line shows the lamps while the console scrolls above, and is given back. */
+START_TEST(the_panel_shows_the_lamps) {
+    char *project = first_light();
+    g_setenv("LC_ALL", "C.UTF-8", TRUE);
+    const struct typed interrupt[] = {{"first light\n", ""},
+                                      {"lamps ○○○○○○○\033[33m●\033[0m", ""},
+                                      {"lamps ○○○○○○○○  0.5 s", ""},
+                                      {"\033[33m●\033[0m  1.0 s", "\003"},
+                                      {NULL, NULL}};
+    struct ran ran = in_terminal(project, 100, interrupt, (const char *const[]){TANCHOR, "run", NULL});
+    ck_assert_int_eq(ran.code, 0);
+    expect_shown(ran, "\033[1;39r");
+    const char *end = g_strrstr(ran.out, "\033[r");
+    ck_assert_msg(end && strstr(end, " of device time\n") && !strstr(end, "lamps"), "%s", ran.out);
+    g_setenv("LC_ALL", "C", TRUE);
+    g_setenv("TERM", "dumb", TRUE);
+    ran = in_terminal(project, 100, (const struct typed[]){{"first light\n", "\003"}, {NULL, NULL}},
+                      (const char *const[]){TANCHOR, "run", NULL});
+    ck_assert_msg(!strchr(ran.out, '\033') && !strstr(ran.out, "lamps"), "%s", ran.out);
+    g_setenv("TERM", "xterm", TRUE);
+    g_unsetenv("LC_ALL");
 }
 END_TEST
 
@@ -433,12 +478,13 @@ START_TEST(an_sdk_tells_its_functions) {
 END_TEST
 
 int main(void) {
-    return run_suite("hand", (const TTest *const[]){
-                                 the_smallest_example_runs_with_each_compiler, run_means_run,
-                                 verify_watches_what_its_verdict_stands_on, run_begins_again_at_each_save,
-                                 keys_reach_the_target_at_once, a_second_interrupt_always_ends,
-                                 the_pace_is_the_board_s_and_is_said, an_idle_target_costs_next_to_nothing,
-                                 tables_fit_the_terminal, plain_terminals_get_plain_text, rows_speak_of_the_first_lamps,
-                                 configure_and_ready_agree, imports_start_from_the_template,
-                                 drafts_find_what_the_sources_use, an_sdk_tells_its_functions, NULL});
+    return run_suite("hand",
+                     (const TTest *const[]){
+                         the_smallest_example_runs_with_each_compiler, run_means_run,
+                         a_first_build_compiles_each_file_once, verify_watches_what_its_verdict_stands_on,
+                         run_begins_again_at_each_save, keys_reach_the_target_at_once, a_second_interrupt_always_ends,
+                         the_panel_shows_the_lamps, the_pace_is_the_board_s_and_is_said,
+                         an_idle_target_costs_next_to_nothing, tables_fit_the_terminal, plain_terminals_get_plain_text,
+                         rows_speak_of_the_first_lamps, configure_and_ready_agree, imports_start_from_the_template,
+                         drafts_find_what_the_sources_use, an_sdk_tells_its_functions, NULL});
 }

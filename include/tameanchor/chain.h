@@ -96,6 +96,9 @@ struct ta_run {
        TA_OK. Either may be null. */
     void (*begins)(void *with, const struct ta_report *report);
     bool (*enough)(void *with);
+    /* Told of all that happens, console included; TA_EVENT_TIME says every few milliseconds of device time how late it is. May be
+       null. */
+    void (*happened)(void *with, const struct ta_event *event);
 };
 
 /* Facts: stop (the reason), exit_code, time_ns. TA_E_NO when the program ran wild. */

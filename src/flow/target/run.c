@@ -39,6 +39,8 @@ static enum ta_status load_bare(struct running *running) {
 
 static void take_event(struct running *running, const struct ta_event *event) {
     running->now_ns = event->time_ns;
+    if (running->request->happened)
+        running->request->happened(running->request->with, event);
     if (event->kind == TA_EVENT_CONSOLE && running->request->console)
         running->request->console(running->request->with, event->bytes, event->length);
     if (event->kind == TA_EVENT_TRAP && !running->trapped) {
