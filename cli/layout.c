@@ -115,8 +115,11 @@ static void print_row(FILE *stream, const struct grid *grid, const size_t *width
 
 void layout_grid(FILE *stream, size_t width, const struct grid *grid) {
     g_autofree size_t *widths = column_widths(grid, width);
-    if (grid->headings)
+    if (grid->headings) {
+        fputs(grid->bold ? "\033[1m" : "", stream);
         print_row(stream, grid, widths, grid->headings);
+        fputs(grid->bold ? "\033[0m" : "", stream);
+    }
     for (size_t i = 0; i < grid->rows; ++i)
         print_row(stream, grid, widths, grid->cells + i * grid->columns);
 }

@@ -2,6 +2,7 @@
 #ifndef TA_CLI_LAYOUT_H
 #define TA_CLI_LAYOUT_H
 
+#include <stdbool.h>
 #include <stddef.h>
 #include <stdio.h>
 
@@ -18,6 +19,7 @@ struct grid {
     const char *const *headings;
     const char *const *cells;
     size_t columns, rows, indent;
+    bool bold; /* the headings */
 };
 void layout_grid(FILE *stream, size_t width, const struct grid *grid);
 

@@ -11,7 +11,8 @@
 struct output {
     FILE *stream;
     bool json, quiet, colour;
-    bool begun; /* print_beginning told the title and this many findings */
+    bool watching; /* the next step is known */
+    bool begun;    /* print_beginning told the title and this many findings */
     size_t findings_shown;
     bool progress_shown;
     int64_t progress_us; /* when it was drawn, by the monotonic clock */

@@ -90,6 +90,7 @@ static void print_table(const struct output *output, const struct ta_table *tabl
         grid.columns = table->column_count;
         grid.rows = table->row_count;
         grid.headings = (const char *const *)headings->pdata;
+        grid.bold = output->colour;
     }
     if (named)
         say(output->stream, "%s\n", name);
@@ -196,7 +197,7 @@ static void print_count(const struct output *output, const struct ta_report *rep
 /* The last line: what came of it, and the next step. */
 static void print_end(const struct output *output, const char *done, const struct ta_report *report) {
     size_t problems = ta_report_count(report, TA_LEVEL_PROBLEM);
-    g_autofree char *next = advice_text(ta_report_next(report));
+    g_autofree char *next = output->watching ? NULL : advice_text(ta_report_next(report));
     bool counts = true;
     if (output->quiet)
         return;

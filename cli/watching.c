@@ -32,6 +32,9 @@ static void wait_for_save(struct session *session) {
 static void answer(struct session *session, struct ta_report *before, bool first, enum ta_status status) {
     if (session->output.json || first) {
         session_answer(session, status, ta_status_exit_code(status));
+        if (!session->output.json && !session->output.quiet)
+            say(session->output.stream, "Watching for saved files. Ctrl-C ends it.\n");
+        fflush(session->output.stream);
         return;
     }
     clear_progress(&session->output);
@@ -43,6 +46,7 @@ static void answer(struct session *session, struct ta_report *before, bool first
 
 enum ta_status watching(struct session *session, enum ta_status (*step)(struct session *session)) {
     struct ta_report *before = NULL;
+    session->output.watching = true;
     enum ta_status status = ta_watch_new(session->context, ".", &session->watch, &session->why);
     if (status)
         return status;

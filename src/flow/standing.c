@@ -65,7 +65,7 @@ static void stand_verified(struct workspace *workspace, const struct ta_image *i
                    verified.passed + verified.failed);
     } else {
         report_add(report, TA_LEVEL_OK, "verify", NULL, "all %u trials passed", verified.passed);
-        report_next(report, "change a line, then {build} and {verify}");
+        report_next(report, "change a line, then {verify}");
     }
 }
 

@@ -50,8 +50,6 @@ static void add_target_arguments(struct planner *planner, const struct toolchain
         add(planner, list, "--specs=picolibc.specs");
     } else {
         ADD_PRINTF(planner, list, "--target=riscv%u-unknown-elf", isa->xlen);
-        add(planner, list, "-isystem");
-        ADD_PRINTF(planner, list, "%s/include", toolchain->c_library);
         add(planner, list, "-mno-relax"); /* which lld 14 does not do */
     }
     ADD_PRINTF(planner, list, "-march=%s", march);
@@ -118,8 +116,10 @@ static void plan_step(struct planner *planner, struct plan *plan, const struct t
     add_language_arguments(planner, source, &step->arguments);
     for (size_t i = 0; i < common->count; ++i)
         add(planner, &step->arguments, common->items[i]);
-    if (is_assembler(source) && !is_gcc(planner->in->toolchain))
-        add(planner, &step->arguments, "-g0"); /* clang 14 would tell this computer's paths there */
+    if (is_assembler(source) && !is_gcc(planner->in->toolchain)) {
+        add(planner, &step->arguments, "-g0");                /* clang 14 would tell this computer's paths there */
+        add(planner, &step->arguments, "-Qunused-arguments"); /* it takes those of C for nothing in a .s */
+    }
     const char *const tail[] = {"-MD", "-MT",        PLAN_RULE, "-MF",       step->dependencies,
                                 "-c",  step->source, "-o",      step->object};
     for (size_t i = 0; i < sizeof tail / sizeof *tail; ++i)
@@ -151,6 +151,10 @@ static void plan_common(struct planner *planner, const struct plan *plan, struct
             map_path(planner, common, in->components[i]->roots.items[k], component_origin(in->sdk, in->components[i]));
     for (size_t i = 0; i < in->project->defines.count; ++i)
         ADD_PRINTF(planner, common, "-D%s", in->project->defines.items[i]);
+    if (!is_gcc(in->toolchain)) {
+        add(planner, common, "-isystem");
+        ADD_PRINTF(planner, common, "%s/include", in->toolchain->c_library);
+    }
     ADD_PRINTF(planner, common, "-I%s", plan->out.generated);
     for (size_t i = 0; i < in->include.count; ++i)
         ADD_PRINTF(planner, common, "-I%s", as_path(planner, in->include.items[i]));

@@ -379,7 +379,7 @@ static enum ta_status choose_options(struct chooser *chooser) {
         return ta_problem_set(chooser->why, TA_E_INPUT, "a console runs at 300 to 4000000 baud",
                               "%s cannot have a console of %llu baud", chooser->profile.name, (unsigned long long)baud);
     if (!status && options->clock_hz && !ta_profile_has_clock(&chooser->profile, options->clock_hz)) {
-        g_autoptr(GString) all = g_string_new("it can at ");
+        g_autoptr(GString) all = g_string_new("it runs at ");
         if (!chooser->profile.clock_count)
             g_string_append(all, unit_format(clock, UNIT_FREQUENCY_HZ, chooser->profile.clock_hz));
         for (size_t i = 0; i < chooser->profile.clock_count; ++i)

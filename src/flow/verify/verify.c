@@ -93,7 +93,10 @@ static void report_result(struct verifier *verifier) {
         const struct ta_recording *each = ta_report_recording(report, i);
         if (each->passed)
             continue;
-        report_next(report, "look at %s:%u, or watch it with {run}", each->file, each->failed->line);
+        if (each->place)
+            report_next(report, "look at %s, or watch it with {run}", each->place);
+        else
+            report_next(report, "look at %s:%u, or watch it with {run}", each->file, each->failed->line);
         break;
     }
 }
