@@ -90,10 +90,10 @@ static bool asks_for_json(int argc, char **argv) {
 }
 
 static bool find_command(struct session *session, const char *word) {
-    const char *near = command_near(word);
+    const char *near = command_near(session->commands, word);
     g_autofree char *fix =
         near ? g_strdup_printf("did you mean tanchor %s?", near) : g_strdup("tanchor help lists the commands");
-    session->command = *word ? command_find(word) : NULL;
+    session->command = *word ? command_find(session->commands, word) : NULL;
     if (!session->command)
         return ta_problem_set(&session->why, TA_E_USAGE, fix, "there is no command \"%s\"", word) && false;
     session->action = action_find(session->command, NULL);
@@ -180,7 +180,7 @@ bool parse_arguments(struct session *session, int argc, char **argv) {
         ++argv;
         --argc;
     }
-    session->command = &all_commands[0];
+    session->command = session->commands;
     session->action = session->command->actions;
     if (argc < 2)
         return true;

@@ -1,9 +1,5 @@
 #include "cli/commands.h"
 
-#include "base/text.h"
-
-#include <string.h>
-
 enum { ANY = 1000 };
 #define END                                                                                                            \
     { .run = NULL }
@@ -408,36 +404,3 @@ const struct command all_commands[] = {
     {"complete", "complete words, for shells", complete, true},
     {NULL, NULL, NULL, false},
 };
-
-const struct command *command_find(const char *name) {
-    for (const struct command *command = all_commands; command->name; ++command)
-        if (!strcmp(command->name, name))
-            return command;
-    return NULL;
-}
-
-const struct action *action_find(const struct command *command, const char *name) {
-    for (const struct action *action = command->actions; action->run; ++action)
-        if (!g_strcmp0(action->name, name))
-            return action;
-    return NULL;
-}
-
-const char *command_near(const char *word) {
-    for (const struct command *command = all_commands; command->name; ++command)
-        if (!command->hidden && text_is_near(word, command->name))
-            return command->name;
-    return NULL;
-}
-
-const char *action_near(const struct command *command, const char *word) {
-    for (const struct action *action = command->actions; action->run; ++action)
-        if (action->name && text_is_near(word, action->name))
-            return action->name;
-    return NULL;
-}
-
-char *action_words(const struct command *command, const struct action *action) {
-    return g_strdup_printf("tanchor%s%s%s%s", *command->name ? " " : "", command->name, action->name ? " " : "",
-                           action->name ? action->name : "");
-}

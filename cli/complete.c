@@ -151,7 +151,7 @@ static void offer_source(const struct completion *completion, enum source source
 /* What the table of commands lists. */
 
 static void offer_commands(const struct completion *completion) {
-    for (const struct command *command = all_commands; command->name; ++command)
+    for (const struct command *command = completion->session->commands; command->name; ++command)
         if (!command->hidden)
             offer(completion, command->name, command->summary);
 }
@@ -197,7 +197,8 @@ static const struct option *option_before(const char *word) {
 }
 
 static void complete_help(const struct completion *completion) {
-    const struct command *command = completion->name_count ? command_find(completion->names[0]) : NULL;
+    const struct command *command =
+        completion->name_count ? command_find(completion->session->commands, completion->names[0]) : NULL;
     if (!completion->name_count)
         offer_commands(completion);
     else if (command)
@@ -234,7 +235,7 @@ enum ta_status run_complete(struct session *session) {
         if (value || word[0] == '-')
             continue;
         if (!command) {
-            command = command_find(word);
+            command = command_find(session->commands, word);
             if (!command)
                 return TA_OK;
             action = command ? action_find(command, NULL) : NULL;

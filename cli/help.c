@@ -106,12 +106,12 @@ static void print_command(const struct command *command) {
     print_examples(command->actions);
 }
 
-static void print_overview(void) {
+static void print_overview(const struct command *all) {
     GPtrArray *pairs = new_pairs();
     printf("Usage: tanchor [OPTION...] [COMMAND [ACTION] ...]\n\n");
     layout_paragraph(stdout, width(), 0, 0, about);
     printf("\nCommands:\n");
-    for (const struct command *command = all_commands; command->name; ++command)
+    for (const struct command *command = all; command->name; ++command)
         if (!command->hidden) {
             g_ptr_array_add(pairs, g_strdup(command->name));
             g_ptr_array_add(pairs, g_strdup(command->summary));
@@ -128,9 +128,9 @@ static void print_overview(void) {
     print_pairs(pairs);
 }
 
-void print_help(const struct command *command, const struct action *action) {
+void print_help(const struct command *all, const struct command *command, const struct action *action) {
     if (!command || !*command->name)
-        print_overview();
+        print_overview(all);
     else if (action || !command->actions[1].run)
         print_action(command, action ? action : command->actions);
     else
@@ -168,12 +168,12 @@ static void reference_action(const struct command *command, const struct action 
         printf("%s    tanchor %s\n", i ? "" : "\nFor example:\n\n", action->examples[i]);
 }
 
-void print_reference(void) {
+static void print_reference(const struct command *all) {
     printf("<!-- Made by: tanchor help --markdown -->\n\n# tanchor: takes an embedded example to a verified run on a "
            "board\n\n    tanchor [OPTION...] [COMMAND [ACTION] ...]\n\n%s\n\n## Options of every command\n",
            about);
     reference_options(NULL);
-    for (const struct command *command = all_commands; command->name; ++command) {
+    for (const struct command *command = all; command->name; ++command) {
         if (command->hidden)
             continue;
         printf("\n## tanchor %s\n", command->name);
@@ -192,10 +192,10 @@ enum ta_status run_help(struct session *session) {
     const struct command *command = NULL;
     const struct action *action = NULL;
     if (session->name_count) {
-        const char *near = command_near(session->names[0]);
+        const char *near = command_near(session->commands, session->names[0]);
         g_autofree char *fix =
             near ? g_strdup_printf("did you mean tanchor help %s?", near) : g_strdup("tanchor help lists the commands");
-        command = command_find(session->names[0]);
+        command = command_find(session->commands, session->names[0]);
         if (!command || command->hidden)
             return ta_problem_set(&session->why, TA_E_USAGE, fix, "there is no command \"%s\"", session->names[0]);
     }
@@ -209,9 +209,9 @@ enum ta_status run_help(struct session *session) {
                                   session->names[1]);
     }
     if (session->options.markdown)
-        print_reference();
+        print_reference(session->commands);
     else
-        print_help(command, action);
+        print_help(session->commands, command, action);
     session->answered = true;
     return TA_OK;
 }

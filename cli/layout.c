@@ -13,27 +13,24 @@ size_t layout_width(FILE *stream) {
     return isatty(fileno(stream)) && !ioctl(fileno(stream), TIOCGWINSZ, &size) ? size.ws_col : 0;
 }
 
-/* TEXT as lines of at most WIDTH columns (0: any), broken at blanks; a word that is wider stays whole. */
+/* TEXT as lines of at most WIDTH columns (0: any), broken at blanks; a word that is wider stays whole. A newline in it is shown as an
+   escape: what comes from elsewhere begins no line. */
 static GPtrArray *break_lines(const char *text, size_t width) {
     GPtrArray *lines = g_ptr_array_new_with_free_func(g_free);
-    g_auto(GStrv) paragraphs = g_strsplit(text, "\n", -1);
-    for (char **paragraph = paragraphs; *paragraph; ++paragraph) {
-        g_autofree char *shown = shown_text(*paragraph);
-        g_autoptr(GString) line = g_string_new(NULL);
-        const char *at = shown;
-        while (*at) {
-            size_t blanks = strspn(at, " "), word = blanks + strcspn(at + blanks, " ");
-            g_autofree char *piece = g_strndup(at, word);
-            if (line->len && width && shown_width(line->str) + shown_width(piece) > width) {
-                g_ptr_array_add(lines, g_strdup(line->str));
-                g_string_assign(line, piece + blanks);
-            } else {
-                g_string_append(line, piece);
-            }
-            at += word;
+    g_autofree char *shown = shown_text(text);
+    g_autoptr(GString) line = g_string_new(NULL);
+    for (const char *at = shown; *at;) {
+        size_t blanks = strspn(at, " "), word = blanks + strcspn(at + blanks, " ");
+        g_autofree char *piece = g_strndup(at, word);
+        if (line->len && width && shown_width(line->str) + shown_width(piece) > width) {
+            g_ptr_array_add(lines, g_strdup(line->str));
+            g_string_assign(line, piece + blanks);
+        } else {
+            g_string_append(line, piece);
         }
-        g_ptr_array_add(lines, g_strdup(g_strchomp(line->str)));
+        at += word;
     }
+    g_ptr_array_add(lines, g_strdup(g_strchomp(line->str)));
     return lines;
 }
 
@@ -44,15 +41,19 @@ void layout_paragraph(FILE *stream, size_t width, size_t indent, size_t hanging,
         fprintf(stream, "%*s%s\n", i ? (int)hanging : 0, "", (const char *)lines->pdata[i]);
 }
 
-/* The widest of the pieces that TEXT falls into at SEPARATORS. */
-static size_t widest(const char *text, const char *separators) {
-    g_auto(GStrv) pieces = g_strsplit_set(text, separators, -1);
+/* The longest word of TEXT. */
+static size_t widest_word(const char *text) {
+    g_autofree char *shown = shown_text(text);
+    g_auto(GStrv) words = g_strsplit(shown, " ", -1);
     size_t width = 0;
-    for (char **piece = pieces; *piece; ++piece) {
-        g_autofree char *shown = shown_text(*piece);
-        width = MAX(width, shown_width(shown));
-    }
+    for (char **word = words; *word; ++word)
+        width = MAX(width, shown_width(*word));
     return width;
+}
+
+static size_t whole_width(const char *text) {
+    g_autofree char *shown = shown_text(text);
+    return shown_width(shown);
 }
 
 /* How wide each column is: what it needs; where all together need more than there is, the widest gives way, down to its longest
@@ -62,13 +63,13 @@ static size_t *column_widths(const struct grid *grid, size_t width) {
     g_autofree size_t *least = g_new0(size_t, grid->columns + 1);
     for (size_t i = 0; i < grid->rows * grid->columns; ++i) {
         size_t at = i % grid->columns;
-        widths[at] = MAX(widths[at], grid->cells[i] ? widest(grid->cells[i], "\n") : 0);
-        least[at] = MAX(least[at], grid->cells[i] ? widest(grid->cells[i], " \n") : 0);
+        widths[at] = MAX(widths[at], grid->cells[i] ? whole_width(grid->cells[i]) : 0);
+        least[at] = MAX(least[at], grid->cells[i] ? widest_word(grid->cells[i]) : 0);
     }
     for (size_t i = 0; i < grid->columns; ++i) {
         if (widths[i] && grid->headings) {
             widths[i] = MAX(widths[i], shown_width(grid->headings[i]));
-            least[i] = MAX(least[i], widest(grid->headings[i], " "));
+            least[i] = MAX(least[i], widest_word(grid->headings[i]));
         }
         total += widths[i] ? widths[i] + GAP : 0;
     }
@@ -86,7 +87,8 @@ static size_t *column_widths(const struct grid *grid, size_t width) {
 }
 
 /* One row, on as many lines as its longest cell takes. */
-static void print_row(FILE *stream, const struct grid *grid, const size_t *widths, const char *const *cells) {
+static void print_row(FILE *stream, const struct grid *grid, const size_t *widths, bool bold,
+                      const char *const *cells) {
     g_autoptr(GPtrArray) broken = g_ptr_array_new_with_free_func((GDestroyNotify)g_ptr_array_unref);
     guint lines = 0;
     for (size_t i = 0; i < grid->columns; ++i) {
@@ -109,17 +111,14 @@ static void print_row(FILE *stream, const struct grid *grid, const size_t *width
             }
             column += widths[i] + GAP;
         }
-        fprintf(stream, "%s\n", text->str);
+        fprintf(stream, "%s%s%s\n", bold ? "\033[1m" : "", text->str, bold ? "\033[0m" : "");
     }
 }
 
 void layout_grid(FILE *stream, size_t width, const struct grid *grid) {
     g_autofree size_t *widths = column_widths(grid, width);
-    if (grid->headings) {
-        fputs(grid->bold ? "\033[1m" : "", stream);
-        print_row(stream, grid, widths, grid->headings);
-        fputs(grid->bold ? "\033[0m" : "", stream);
-    }
+    if (grid->headings)
+        print_row(stream, grid, widths, grid->bold, grid->headings);
     for (size_t i = 0; i < grid->rows; ++i)
-        print_row(stream, grid, widths, grid->cells + i * grid->columns);
+        print_row(stream, grid, widths, false, grid->cells + i * grid->columns);
 }

@@ -10,7 +10,7 @@
 size_t layout_width(FILE *stream);
 
 /* Prints TEXT, which may be somebody else's, from column INDENT on, where the cursor stands already, and ends the line. Lines
-   after the first begin at HANGING. A newline in TEXT begins a new line. */
+   after the first begin at HANGING. */
 void layout_paragraph(FILE *stream, size_t width, size_t indent, size_t hanging, const char *text);
 
 /* Prints ROWS times COLUMNS texts (null: empty), each column as wide as it needs or as WIDTH lets it be. Columns that are empty

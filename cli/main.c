@@ -55,7 +55,7 @@ static int run_session(struct session *session, bool good) {
 }
 
 int main(int argc, char **argv) {
-    struct session session = {.exit_code = -1};
+    struct session session = {.commands = all_commands, .exit_code = -1};
     setlocale(LC_ALL, "");
     setlocale(LC_NUMERIC, "C"); /* numbers are written and read with a point everywhere */
     g_set_prgname("tanchor");
@@ -65,7 +65,7 @@ int main(int argc, char **argv) {
     session.report = ta_report_new();
     session_watch_signals();
     if (good && session.options.help)
-        print_help(session.command, session.names_action ? session.action : NULL);
+        print_help(session.commands, session.command, session.names_action ? session.action : NULL);
     else if (good && session.options.version)
         printf("tanchor %s\n", TA_VERSION_TEXT);
     else

@@ -110,10 +110,11 @@ static void print_tables(const struct output *output, const struct ta_report *re
 /* Several lines under one label, each as far in as the first. */
 static void print_block(const struct output *output, const char *label, const char *text) {
     enum { INDENT = 21 };
-    if (!*text)
-        return;
-    say(output->stream, "        %-12s ", label);
-    layout_paragraph(output->stream, layout_width(output->stream), INDENT, INDENT, text);
+    g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
+    for (char **line = lines; *line; ++line) {
+        say(output->stream, "        %-12s ", line == lines ? label : "");
+        layout_paragraph(output->stream, layout_width(output->stream), INDENT, INDENT, *line);
+    }
 }
 
 /* What stands behind a trial's name: how much held, or where it failed. */

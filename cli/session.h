@@ -13,7 +13,8 @@ struct command;
 
 struct session {
     struct options options;
-    const struct command *command; /* null before it is known */
+    const struct command *commands; /* all of them */
+    const struct command *command;  /* null before it is known */
     const struct action *action;
     bool names_action; /* help: of this action alone */
     char **names;      /* behind the action; null when there are none */

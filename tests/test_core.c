@@ -5,6 +5,7 @@
 #include "base/scale.h"
 #include "base/text.h"
 #include "base/units.h"
+#include "core/build/declarations.h"
 #include "core/build/generate.h"
 #include "core/build/plan.h"
 #include "core/model/isa.h"
@@ -434,14 +435,87 @@ START_TEST(foreign_text_is_shown_and_does_nothing) {
 }
 END_TEST
 
+/* Headers are somebody else's text: any bytes give declarations, or none. */
+START_TEST(damaged_headers_never_crash_their_reader) {
+    static const char good[] =
+        "/* About. */\n#ifndef A_H\n#define A(x) \\\n  (x)\n// One.\n// Two.\nint one(int (*f)(void));\n"
+        "extern \"C\" {\nstruct s { int a; };\n/** Three. */\nstatic inline int three(void) { "
+        "return 3; }\nvoid four(void) __attribute__((noreturn));\n}\n#endif\n";
+    GRand *random = g_rand_new_with_seed(11);
+    struct arena *arena = arena_new();
+    struct header header;
+    header_read(good, sizeof good - 1, arena, &header);
+    ck_assert_uint_eq(header.function_count, 3);
+    ck_assert_str_eq(header.about, "About.");
+    ck_assert_str_eq(header.functions[0].name, "one");
+    ck_assert_str_eq(header.functions[0].comment, "One. Two.");
+    ck_assert_str_eq(header.functions[1].declaration, "static inline int three(void)");
+    ck_assert_str_eq(comment_brief("First e.g. this. Second.", arena), "First e.g. this");
+    for (int round = 0; round < 20000; ++round) {
+        size_t length = (size_t)g_rand_int_range(random, 0, sizeof good);
+        char *text = g_malloc(length + 1); /* its own block, so that reading past the end is seen */
+        memcpy(text, good, length);
+        text[length] = '\0';
+        for (int i = g_rand_int_range(random, 0, 5); i > 0 && length; --i)
+            text[g_rand_int_range(random, 0, (gint32)length)] = (char)g_rand_int_range(random, 0, 256);
+        header_read(text, strlen(text), arena, &header);
+        for (size_t i = 0; i < header.function_count; ++i)
+            ck_assert(*header.functions[i].name && header.functions[i].comment);
+        g_free(text);
+    }
+    arena_free(arena);
+    g_rand_free(random);
+}
+END_TEST
+
+/* Groups of harts: what contradicts itself is told by its key. */
+START_TEST(hart_groups_are_checked) {
+    static const struct {
+        struct ta_hart_group group;
+        const char *what;
+    } cases[] = {
+        {{.name = "keeper"}, NULL},
+        {{.name = "workers", .count = 2, .isa = "rv64imac", .clock_hz = 450000000, .reset_address = 0x10000000}, NULL},
+        {{.name = "Workers"}, "harts: \"Workers\" is not a name"},
+        {{.name = "w", .count = 9}, "harts: 9 harts are too many"},
+        {{.name = "w", .isa = "rv33i"}, "rv33i"},
+        {{.name = "w", .clock_hz = 5}, "harts.w.clock: it is out of range"},
+        {{.name = "w", .reset_address = 0x5000}, "harts.w.reset: no memory at 0x5000"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        struct ta_profile profile = *dunlin();
+        struct ta_problem why = {0};
+        profile.hart_groups = &cases[i].group;
+        profile.hart_group_count = 1;
+        enum ta_status status = ta_profile_check(&profile, &why);
+        ck_assert_msg(!status == !cases[i].what && (!status || strstr(why.what, cases[i].what)), "%zu: %s", i,
+                      why.what);
+    }
+    struct ta_profile one = *dunlin();
+    ck_assert_uint_eq(ta_profile_harts(&one), 1);
+}
+END_TEST
+
 int main(void) {
-    return run_suite("core", (const TTest *const[]){
-                                 foreign_text_is_shown_and_does_nothing, quantities_are_read_as_people_write_them,
-                                 quantities_are_shown_in_their_handiest_unit, clocks_convert_exactly_and_saturate,
-                                 names_that_are_near_are_offered, utf8_is_told_from_other_bytes,
-                                 arenas_hold_small_and_large, versions_have_their_order, what_is_no_version_is_refused,
-                                 ranges_hold_what_they_say, isa_strings_are_read, profiles_are_checked,
-                                 identities_are_found_in_memory, images_tell_what_they_take_and_whether_they_fit,
-                                 what_is_generated_is_deterministic_and_complete, components_come_with_what_they_need,
-                                 every_status_has_a_text_and_an_exit_code, advice_is_put_into_words, NULL});
+    return run_suite("core", (const TTest *const[]){foreign_text_is_shown_and_does_nothing,
+                                                    damaged_headers_never_crash_their_reader,
+                                                    hart_groups_are_checked,
+                                                    quantities_are_read_as_people_write_them,
+                                                    quantities_are_shown_in_their_handiest_unit,
+                                                    clocks_convert_exactly_and_saturate,
+                                                    names_that_are_near_are_offered,
+                                                    utf8_is_told_from_other_bytes,
+                                                    arenas_hold_small_and_large,
+                                                    versions_have_their_order,
+                                                    what_is_no_version_is_refused,
+                                                    ranges_hold_what_they_say,
+                                                    isa_strings_are_read,
+                                                    profiles_are_checked,
+                                                    identities_are_found_in_memory,
+                                                    images_tell_what_they_take_and_whether_they_fit,
+                                                    what_is_generated_is_deterministic_and_complete,
+                                                    components_come_with_what_they_need,
+                                                    every_status_has_a_text_and_an_exit_code,
+                                                    advice_is_put_into_words,
+                                                    NULL});
 }

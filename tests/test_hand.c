@@ -307,11 +307,12 @@ START_TEST(tables_fit_the_terminal) {
     static const struct {
         const char *arguments[4];
         int columns;
-    } cases[] = {{{"catalog", NULL}, 76}, {{"catalog", "show", "strand", NULL}, 100}, {{"help", "run", NULL}, 60}};
+    } cases[] = {{{"catalog", NULL}, 78}, {{"catalog", "show", "strand", NULL}, 100}, {{"help", "run", NULL}, 60}};
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
         const char *arguments[6] = {TANCHOR};
         memcpy(arguments + 1, cases[i].arguments, sizeof cases[i].arguments);
         struct ran wide = run_program(test_folder, NULL, arguments);
+        g_setenv("TERM", "dumb", TRUE);
         struct ran narrow = in_terminal(test_folder, cases[i].columns, NULL, arguments);
         g_auto(GStrv) lines = g_strsplit(narrow.out, "\n", -1);
         for (char **line = lines; *line; ++line)
@@ -320,6 +321,28 @@ START_TEST(tables_fit_the_terminal) {
         for (char **word = words; *word; ++word)
             ck_assert_msg(strstr(narrow.out, *word) != NULL, "\"%s\" is lost: %s", *word, narrow.out);
     }
+}
+END_TEST
+
+/* A name of somebody else's begins no line of a table, and an answer at each save is a line of JSON. */
+START_TEST(rows_are_rows_whatever_they_hold) {
+    char *project = first_light();
+    write_text(below(project, "odd\nsetup.yaml  yours"), "x");
+    struct ran ran = tanchor(project, "show", "--files");
+    expect_shown(ran, "odd\\x0asetup.yaml  yours");
+    ran = in_terminal(project, 60, NULL, (const char *const[]){TANCHOR, "show", "--files", NULL});
+    ck_assert_msg(!strstr(ran.out, "\nsetup.yaml"), "%s", ran.out);
+    struct beside watch =
+        run_beside(project, "lines.txt", (const char *const[]){TANCHOR, "verify", "--watch", "--json", NULL});
+    await_text(&watch, "}\n");
+    edit(below(project, "src/main.c"), "500000", "400000");
+    await_text(&watch, "}\n");
+    end_beside(&watch, SIGTERM);
+    g_auto(GStrv) lines = g_strsplit(read_text(test_path("lines.txt")), "\n", -1);
+    ck_assert_uint_eq(g_strv_length(lines), 3);
+    for (int i = 0; i < 2; ++i)
+        ck_assert_msg(lines[i][0] == '{' && strstr(lines[i], i ? "\"passed\":false" : "\"passed\":true"), "%s",
+                      lines[i]);
 }
 END_TEST
 
@@ -478,13 +501,13 @@ START_TEST(an_sdk_tells_its_functions) {
 END_TEST
 
 int main(void) {
-    return run_suite("hand",
-                     (const TTest *const[]){
-                         the_smallest_example_runs_with_each_compiler, run_means_run,
-                         a_first_build_compiles_each_file_once, verify_watches_what_its_verdict_stands_on,
-                         run_begins_again_at_each_save, keys_reach_the_target_at_once, a_second_interrupt_always_ends,
-                         the_panel_shows_the_lamps, the_pace_is_the_board_s_and_is_said,
-                         an_idle_target_costs_next_to_nothing, tables_fit_the_terminal, plain_terminals_get_plain_text,
-                         rows_speak_of_the_first_lamps, configure_and_ready_agree, imports_start_from_the_template,
-                         drafts_find_what_the_sources_use, an_sdk_tells_its_functions, NULL});
+    return run_suite(
+        "hand",
+        (const TTest *const[]){
+            the_smallest_example_runs_with_each_compiler, run_means_run, a_first_build_compiles_each_file_once,
+            verify_watches_what_its_verdict_stands_on, run_begins_again_at_each_save, keys_reach_the_target_at_once,
+            a_second_interrupt_always_ends, the_panel_shows_the_lamps, the_pace_is_the_board_s_and_is_said,
+            an_idle_target_costs_next_to_nothing, tables_fit_the_terminal, rows_are_rows_whatever_they_hold,
+            plain_terminals_get_plain_text, rows_speak_of_the_first_lamps, configure_and_ready_agree,
+            imports_start_from_the_template, drafts_find_what_the_sources_use, an_sdk_tells_its_functions, NULL});
 }

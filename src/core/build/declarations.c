@@ -176,7 +176,8 @@ void header_read(const char *text, size_t length, struct arena *arena, struct he
 
 const char *comment_brief(const char *comment, struct arena *arena) {
     const char *end = comment;
-    while (*end && !((*end == '.' || *end == ';') && (end[1] == ' ' || !end[1])))
+    while (*end && !(*end == ';' && end[1] == ' ') &&
+           !(*end == '.' && (!end[1] || (end[1] == ' ' && !islower((unsigned char)end[2]))))) /* "e.g. this" goes on */
         ++end;
     return arena_text_part(arena, comment, (size_t)(end - comment));
 }
