@@ -143,22 +143,12 @@ static bool check_call(struct session *session) {
     return session->name_count >= action->least && session->name_count <= action->most;
 }
 
-/* Whether the word behind ARGUMENT is its value. */
-static bool takes_next(const char *argument) {
-    for (const struct option *option = all_options; option->name; ++option)
-        if (option->kind != G_OPTION_ARG_NONE && argument[0] == '-' &&
-            (argument[1] == '-' ? !strcmp(argument + 2, option->name)
-                                : option->letter && argument[1] == option->letter && !argument[2]))
-            return true;
-    return false;
-}
-
 /* "tanchor -C lamp bench add north --help": the words that are no options say of what. */
 static void find_help(struct session *session, int argc, char **argv) {
     session->options.help = TRUE;
     for (int i = 1; i < argc && !session->names_action && !*session->why.what; ++i) {
         if (argv[i][0] == '-')
-            i += takes_next(argv[i]);
+            i += option_awaits_value(argv[i]) != NULL;
         else if (!session->command)
             find_command(session, argv[i]);
         else if (action_find(session->command, argv[i])) {

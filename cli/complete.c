@@ -186,16 +186,6 @@ static void offer_value(const struct completion *completion, const struct option
         offer_source(completion, option->source);
 }
 
-/* The option whose value the word behind WORD is, or null. */
-static const struct option *option_before(const char *word) {
-    for (const struct option *option = all_options; option->name; ++option)
-        if (option->kind != G_OPTION_ARG_NONE && word[0] == '-' &&
-            (word[1] == '-' ? !strcmp(word + 2, option->name)
-                            : option->letter && word[1] == option->letter && !word[2]))
-            return option;
-    return NULL;
-}
-
 static void complete_help(const struct completion *completion) {
     const struct command *command =
         completion->name_count ? command_find(completion->session->commands, completion->names[0]) : NULL;
@@ -231,7 +221,7 @@ enum ta_status run_complete(struct session *session) {
         char *word = session->names[i];
         const struct action *named = command && !names->len ? action_find(command, word) : NULL;
         bool value = open != NULL;
-        open = value ? NULL : option_before(word);
+        open = value ? NULL : option_awaits_value(word);
         if (value || word[0] == '-')
             continue;
         if (!command) {
@@ -249,10 +239,10 @@ enum ta_status run_complete(struct session *session) {
     completion.name_count = names->len;
     g_autofree char *head = equals ? g_strndup(last, (gsize)(equals - last) + 1) : NULL;
     g_autofree char *name = equals && last[0] == '-' ? g_strndup(last, (gsize)(equals - last)) : NULL;
-    if (name && option_before(name)) {
+    if (name && option_awaits_value(name)) {
         completion.head = head;
         completion.prefix = equals + 1;
-        offer_value(&completion, option_before(name));
+        offer_value(&completion, option_awaits_value(name));
     } else if (open) {
         offer_value(&completion, open);
     } else if (last[0] == '-') {

@@ -80,6 +80,15 @@ const struct option *option_find(const char *name) {
     return NULL;
 }
 
+const struct option *option_awaits_value(const char *argument) {
+    for (const struct option *option = all_options; option->name; ++option)
+        if (option->kind != G_OPTION_ARG_NONE && argument[0] == '-' &&
+            (argument[1] == '-' ? !strcmp(argument + 2, option->name)
+                                : option->letter && argument[1] == option->letter && !argument[2]))
+            return option;
+    return NULL;
+}
+
 bool words_hold(const char *words, const char *name) {
     size_t length = strlen(name);
     for (const char *at = words; at && (at = strstr(at, name)); ++at)

@@ -51,6 +51,9 @@ enum { COMMON_OPTIONS = 5 };
 /* The option of that name, or null. */
 const struct option *option_find(const char *name);
 
+/* The option that ARGUMENT is ("--sdk", "-C") and that takes the word behind it for its value, or null. */
+const struct option *option_awaits_value(const char *argument);
+
 /* Whether NAME is one of WORDS, which are apart by blanks. */
 bool words_hold(const char *words, const char *name);
 

@@ -134,9 +134,10 @@ char *recording_before(const struct ta_recording *recording) {
     g_autoptr(GString) text = g_string_new(NULL);
     size_t end = recording->failed->moments;
     for (size_t i = end > SHOWN ? end - SHOWN : 0; i < end; ++i) {
-        char what[120], time[UNIT_TEXT_BYTES];
-        g_string_append_printf(text, "%s%s %s", text->len ? "\n" : "",
-                               ta_moment_text(&recording->moments[i], what, sizeof what),
+        char what[400], time[UNIT_TEXT_BYTES];
+        ta_moment_text(&recording->moments[i], what, sizeof what);
+        g_string_append_printf(text, "%s%s%s %s", text->len ? "\n" : "", what,
+                               strlen(what) + 1 == sizeof what ? " and more" : "",
                                unit_format(time, UNIT_TIME_NS, recording->moments[i].time_ns));
     }
     return g_strdup(text->str);

@@ -87,18 +87,21 @@ int main(int argc, char **argv) {
     struct options options = {0};
     struct ta_problem why = {0};
     const GOptionEntry entries[] = {
-        {"address", 0, 0, G_OPTION_ARG_STRING, &options.address, "Where to serve; 127.0.0.1 if not said", "IPv4"},
-        {"port", 0, 0, G_OPTION_ARG_INT, &options.port, "The port; a free one if not said", "NUMBER"},
-        {"token-lifetime", 0, 0, G_OPTION_ARG_STRING, &options.lifetime, "How long a sign-in lasts", "TIME"},
-        {"cut", 0, 0, G_OPTION_ARG_INT, &options.cut, "Rehearse: break downloads off at random", "SEED"},
-        {"slow", 0, 0, G_OPTION_ARG_INT, &options.kib_per_s, "Rehearse: give no more than this each second", "KIB"},
-        {"delay", 0, 0, G_OPTION_ARG_INT, &options.delay_ms, "Rehearse: wait before each answer", "MS"},
+        {"address", 0, 0, G_OPTION_ARG_STRING, &options.address, "the address to serve on; 127.0.0.1 by default",
+         "IPv4"},
+        {"port", 0, 0, G_OPTION_ARG_INT, &options.port, "the port; by default one that is free", "NUMBER"},
+        {"token-lifetime", 0, 0, G_OPTION_ARG_STRING, &options.lifetime,
+         "how long a sign-in lasts; eight hours by default", "TIME"},
+        {"cut", 0, 0, G_OPTION_ARG_INT, &options.cut, "to try clients: break downloads off at random bytes", "SEED"},
+        {"slow", 0, 0, G_OPTION_ARG_INT, &options.kib_per_s, "to try clients: send no more than this a second", "KIB"},
+        {"delay", 0, 0, G_OPTION_ARG_INT, &options.delay_ms, "to try clients: wait before each answer", "MS"},
         {G_OPTION_REMAINING, 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &options.rest, NULL, NULL},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     g_autoptr(GError) error = NULL;
     GOptionContext *parser = g_option_context_new("serve FOLDER | account FOLDER NAME");
-    g_option_context_set_summary(parser, "Serves packages/ and licences/ of FOLDER to tanchor (docs/depot.md).");
+    g_option_context_set_summary(parser, "Serves the packages of FOLDER over HTTP, until it is interrupted. The manual "
+                                         "page tanchor-depot(1) tells more.");
     g_option_context_add_main_entries(parser, entries, NULL);
     enum ta_status status = g_option_context_parse(parser, &argc, &argv, &error)
                                 ? run(&options, &why)

@@ -34,7 +34,7 @@ struct ta_device_kind {
     /* The console offers a byte from outside; false leaves it waiting until the model calls ta_slot_console_ready. */
     bool (*receive)(void *state, struct ta_slot *slot, uint8_t byte);
     bool is_interrupt_controller; /* one a machine: takes the other devices' interrupts as input pins */
-    unsigned pins;                /* how many connectors can be on; 0: nobody counts them */
+    unsigned pins;                /* how many connectors can be on; 0: not checked */
 };
 
 /* Time in cycles of the board's clock, and that clock. */

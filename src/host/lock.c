@@ -34,7 +34,8 @@ enum ta_status lock_take(const char *path, const char *what, const char *doing, 
     gint64 start = g_get_monotonic_time();
     *lock = (struct lock){0};
     int file = open(path, O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0666);
-    if (file < 0 && (errno == EACCES || errno == EROFS)) { /* who may only read disturbs nobody, but waits for others */
+    if (file < 0 &&
+        (errno == EACCES || errno == EROFS)) { /* a reader disturbs no other process, but waits for writers */
         file = open(path, O_RDONLY | O_CLOEXEC | O_NOFOLLOW);
         if (file < 0)
             return TA_OK;

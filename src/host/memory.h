@@ -1,4 +1,4 @@
-/* Memory in host and flow. There, as in GLib, a program that has no memory left ends: nobody asks an arena of these whether it
+/* Memory in host and flow. There, as in GLib, a program that has no memory left ends: callers need not ask an arena of these whether it
    gave any. base, core and machine stand on the C library alone, and answer TA_E_MEMORY. */
 #ifndef TA_HOST_MEMORY_H
 #define TA_HOST_MEMORY_H

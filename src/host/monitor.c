@@ -4,7 +4,7 @@
 
 enum { QUIET_MS = 2, LONGEST_MS = 200 };
 
-/* Events come through a main context of its own, which nobody else turns. */
+/* Events come through a main context of its own, which no other code iterates. */
 struct monitor {
     GMainContext *events;
     GHashTable *folders; /* path: its GFileMonitor */

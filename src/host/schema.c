@@ -114,7 +114,7 @@ static const struct form as_name = {text_is_name, "a name", "use small letters, 
                          as_range = {is_range, "a version range", "write for example \">=2.0 <3\""},
                          as_digest = {is_digest, "a SHA-256", "write 64 hexadecimal digits"};
 
-/* FORM may be null: any text will do. */
+/* FORM may be null: any text is allowed. */
 static enum ta_status read_form(struct reader *reader, const yaml_node_t *node, const struct form *form,
                                 const char **text) {
     enum ta_status status = read_text(reader, node, text);
@@ -298,7 +298,7 @@ static enum ta_status read_list(struct reader *reader, const yaml_node_t *node, 
     return read_pairs(reader, node, read, how, entries);
 }
 
-/* A list of names, of each of which any version will do. */
+/* A list of names, each in any version. */
 static enum ta_status read_names(struct reader *reader, const yaml_node_t *node, struct needs *needs) {
     struct texts names = {0};
     enum ta_status status = read_texts(reader, node, &names);
@@ -408,7 +408,7 @@ static void locate(struct reader *reader, struct ta_problem *why) {
     ta_problem_at(why, reader->name, (unsigned)found->start_mark.line + 1, (unsigned)found->start_mark.column + 1);
 }
 
-/* libyaml takes time by the square of this depth. Brackets in texts count too: nobody writes that many. */
+/* libyaml takes time by the square of this depth. Brackets in texts count too: no hand-written file has that many. */
 static bool is_too_deep(const char *text, size_t length) {
     size_t depth = 0;
     for (size_t i = 0; i < length && depth <= BRACKETS; ++i) {

@@ -18,7 +18,7 @@ struct ta_slot {
     bool interrupt;
 };
 
-/* Events wait until somebody asks, and go into the trace's digest as they happen. */
+/* Events wait until the port asks, and go into the trace's digest as they happen. */
 struct event_queue {
     struct ta_event *events;
     size_t count, next, room;

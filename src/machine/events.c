@@ -1,4 +1,4 @@
-/* Events wait here until somebody asks, and go into the trace's digest as they happen. */
+/* Events wait here until the port asks, and go into the trace's digest as they happen. */
 #include "base/digest.h"
 #include "machine/board.h"
 

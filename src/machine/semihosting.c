@@ -102,7 +102,7 @@ static enum semihosting_result call_close(struct call *call) {
     return answer(call, 0);
 }
 
-/* Output takes the time that a console's line would need, so that no program says more than somebody could read: what of
+/* Output takes the time that a console's line would need, so that no program writes faster than a console can carry: what of
    LENGTH bytes AT is still to say, a piece of it. True when that was all. */
 static bool say(struct call *call, const uint8_t *at, uint64_t length) {
     struct semihosting *state = &call->machine->semihosting;

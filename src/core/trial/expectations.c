@@ -171,8 +171,9 @@ const char *describe_console(const struct recorder *recorder, const struct state
         --start;
     if (end == start)
         return arena_text(recorder->arena, "nothing on the console");
-    return arena_printf(recorder->arena, "\"%.*s\" (last line, %s)%s",
-                        (int)(end - start < SHOWN_AT_MOST ? end - start : SHOWN_AT_MOST), console + start,
+    bool cut = end - start > SHOWN_AT_MOST;
+    return arena_printf(recorder->arena, "\"%.*s\"%s (last line, %s)%s", (int)(cut ? SHOWN_AT_MOST : end - start),
+                        console + start, cut ? " and more" : "",
                         unit_format(time, UNIT_TIME_NS, recorder->console_time_ns), earlier ? earlier : "");
 }
 

@@ -90,7 +90,7 @@ static enum ta_status unpack(struct ta_context *context, const char *file, const
     return status ? status : archive_unpack(file, growing, &limits, &watch, &count, why);
 }
 
-/* A depot's package must be signed, and be the one that was WANTED (null: any will do). LABEL is how problems call it. */
+/* A depot's package must be signed, and be the one that was WANTED (null: any). LABEL is how problems call it. */
 static enum ta_status examine(struct ta_context *context, const char *file, const char *label,
                               const struct package *wanted, struct arrival *arrival, struct ta_problem *why) {
     struct package *package = &arrival->package;

@@ -162,7 +162,7 @@ static enum ta_status make_target(struct chooser *chooser, const char *profile, 
     return take(chooser, &fresh, true, reason);
 }
 
-/* Puts it on the bench; one that somebody else just put there will do. */
+/* Puts it on the bench, unless another process has just done so. */
 static enum ta_status keep_target(struct chooser *chooser) {
     struct ta_context *context = chooser->workspace.context;
     const struct bench_target fresh = fresh_target(chooser, chooser->setup.target);
@@ -195,7 +195,7 @@ static enum ta_status choose_new_target(struct chooser *chooser) {
     for (size_t i = 0; i < profiles->count; ++i) {
         const char *name = profiles->items[i].name;
         struct ta_profile profile;
-        if (target_exists(context, name)) { /* somebody else may have put it there meanwhile */
+        if (target_exists(context, name)) { /* another process may have put it there meanwhile */
             if (!take_working_target(chooser, name, first_that_fits))
                 return TA_OK;
             continue;

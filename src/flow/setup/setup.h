@@ -31,7 +31,7 @@ char *candidates_versions(const struct choice *choice, const char *name);
 struct version_question {
     const char *by;
     const struct project_needs *needs;
-    const char *sdk;         /* one of needs.sdk; null: the first that will do */
+    const char *sdk;         /* one of needs.sdk; null: the first that fits */
     const char *sdk_version; /* exactly this */
     struct needs with;       /* components more, with ranges */
     struct texts without;

@@ -24,7 +24,7 @@ static const char *pins_text(struct arena *arena, const struct pins *pins) {
     return text;
 }
 
-/* 0 stands for what nobody chose. */
+/* 0 means not chosen. */
 static int64_t chosen(uint64_t value) {
     return value ? (int64_t)value : -1;
 }

@@ -244,7 +244,7 @@ enum ta_status versions_check(struct ta_context *context, const char *by, const 
         const char *name = asked.choice.packages[i].name, *version = pins_version(&setup->components, name);
         add_root(&asked, by_setup, name, version ? version : "*", !version);
     }
-    for (size_t i = 0; i < setup->components.count; ++i) { /* also those that nobody has */
+    for (size_t i = 0; i < setup->components.count; ++i) { /* also those that no catalog has */
         const struct pin *pin = &setup->components.items[i];
         g_autofree char *there = candidates_versions(&asked.choice, pin->name);
         if (!*there)

@@ -9,6 +9,7 @@ enum { SLICE_NS = 5000000 };
 struct running {
     struct ta_context *context;
     const struct ta_run *request;
+    const char *name; /* "tide-lamp on dunlin" */
     struct target *target;
     const struct ta_image *image;
     struct ta_report *report;
@@ -117,10 +118,10 @@ static void report_end(struct running *running) {
         report_trap(running, TA_LEVEL_WARNING, "the program's trap handler handled it; look at that line",
                     &running->trap);
     if (running->stopped && running->stop.stop == TA_STOP_ENDED)
-        report_add(report, TA_LEVEL_OK, "ended", NULL, "with exit code %d after %s of device time", running->stop.code,
-                   time);
+        report_add(report, TA_LEVEL_OK, "ended", NULL, "%s with exit code %d after %s of device time", running->name,
+                   running->stop.code, time);
     else
-        report_add(report, TA_LEVEL_OK, "ran", NULL, "%s of device time", time);
+        report_add(report, TA_LEVEL_OK, "ran", NULL, "%s for %s of device time", running->name, time);
 }
 
 static enum ta_status power_and_run(struct running *running, bool bare) {
@@ -153,6 +154,8 @@ static enum ta_status run_project(struct running *running, const char *folder) {
     if (!status) {
         running->target = &deployed.target;
         running->image = &deployed.image;
+        running->name = arena_printf(running->context->arena, "%s on %s", deployed.workspace.project.project,
+                                     deployed.workspace.setup.target);
         status = power_and_run(running, false);
     }
     deployed_close(&deployed);
@@ -183,7 +186,9 @@ static enum ta_status run_bare(struct running *running) {
         return status;
     running->target = &target;
     running->image = &image;
-    report_title(running->report, "%s on %s", request->image, request->target ? request->target : profile.name);
+    running->name =
+        arena_printf(context->arena, "%s on %s", request->image, request->target ? request->target : profile.name);
+    report_title(running->report, "%s", running->name);
     status = power_and_run(running, true);
     target_close(&target);
     return status;
