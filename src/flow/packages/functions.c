@@ -116,6 +116,7 @@ enum ta_status component_describe(struct ta_context *context, const char *asked,
         report_next(report, "{with %s} uses it in a project", component->name);
         return TA_OK;
     }
+    g_string_prepend(names, "it has: ");
     return ta_problem_set(why, TA_E_INPUT, names->str, "%s %s has no component \"%s\"", sdk.sdk, sdk.version,
                           slash + 1);
 }
