@@ -159,6 +159,11 @@ START_TEST(verify_watches_what_its_verdict_stands_on) {
     expect_done(tanchor(project, "configure", "--optimise", "speed"));
     ck_assert_ptr_null(strstr(await_text(&watch, "setup.yaml saved"), "passed"));
     await_text(&watch, "1 of 1 passed");
+    expect_done(tanchor(project, "configure", "--sdk", "strand@2.0.0")); /* whose folder was not looked at before */
+    await_text(&watch, "1 of 1 passed");
+    edit(test_path("catalog/sdk/strand-2.0.0/lamps/lamps.c"), "#include", "/* edited */\n#include");
+    await_text(&watch, "strand-2.0.0/lamps/lamps.c saved");
+    await_text(&watch, "1 of 1 passed");
     ck_assert_int_eq(end_beside(&watch, SIGINT), 0);
 }
 END_TEST

@@ -222,7 +222,9 @@ END_TEST
 START_TEST(choices_that_cannot_be_are_said) {
     char *project = tide_lamp_built();
     g_autofree char *setup = g_build_filename(project, "setup.yaml", NULL);
-    struct ran ran = tanchor(project, "configure", "--compiler", "gcc@9.1.0");
+    struct ran ran = tanchor(project, "configure", "--compiler", "tcc");
+    expect_refusal(ran, 2, "--compiler: \"tcc\" is not known; write gcc or clang");
+    ran = tanchor(project, "configure", "--compiler", "gcc@9.1.0");
     ck_assert(ran.code == 1 &&
               strstr(ran.err, "no compiler on this computer is gcc@9.1.0 and suits tide-lamp; on this computer: gcc@"));
     ck_assert_ptr_null(strstr(strstr(ran.err, "gcc@1") + 4, "gcc@1")); /* each once */

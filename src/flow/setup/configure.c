@@ -303,11 +303,11 @@ static enum ta_status choose_compiler(struct chooser *chooser) {
         return status;
     if (wanted)
         wish.family = (enum compiler_family)word_index(compiler_words, family);
+    else if (workspace->configured || chooser->last_reason)
+        wish.family = workspace->configured ? workspace->setup.compiler : chooser->last.compiler;
     if (wanted && wish.family == COMPILER_FAMILIES)
         return ta_problem_set(chooser->why, TA_E_USAGE, "write gcc or clang", "{option compiler}: \"%s\" is not known",
                               family);
-    else if (workspace->configured || chooser->last_reason)
-        wish.family = workspace->configured ? workspace->setup.compiler : chooser->last.compiler;
     const struct found_toolchain *picked = pick_compiler(chooser, &found, &wish);
     if (wish.family != COMPILER_FAMILIES)
         reason = wanted ? "as you asked" : workspace->configured ? "as before" : chooser->last_reason;
