@@ -330,6 +330,53 @@ START_TEST(source_that_does_not_compile_shows_what_the_compiler_says) {
 }
 END_TEST
 
+/* What is missing comes with the component that has it; a setup that no longer does is told before anything is compiled. */
+START_TEST(what_is_missing_is_named) {
+    static const char *const compilers[] = {"gcc", "clang"};
+    char *project = tide_lamp();
+    g_autofree char *manifest = g_build_filename(project, "anchor.yaml", NULL);
+    g_autofree char *source = g_build_filename(project, "src/main.c", NULL);
+    edit(manifest, "components: [core, lamps, button]", "components: [core, lamps]");
+    for (size_t i = 0; i < G_N_ELEMENTS(compilers); ++i) {
+        expect_done(tanchor(project, "configure", "--compiler", compilers[i]));
+        struct ran ran = tanchor(project, "build");
+        ck_assert_int_eq(ran.code, 1);
+        expect_shown(ran, "fix: tanchor configure --with button adds the component that has strand/button.h");
+        edit(source, "#include <strand/button.h>",
+             "#include <stdint.h>\nvoid strand_button_open(void);\n"
+             "uint32_t strand_button_presses(void);");
+        ran = tanchor(project, "build");
+        ck_assert_int_eq(ran.code, 1);
+        expect_shown(ran, "fix: tanchor configure --with button adds the component that has strand_button_");
+        edit(source, "#include <stdint.h>\nvoid strand_button_open(void);\nuint32_t strand_button_presses(void);",
+             "#include <strand/button.h>");
+    }
+    expect_done(tanchor(project, "configure", "--with", "button"));
+    expect_done(tanchor(project, "build"));
+    edit(source, "int main(void)", "int start(void)");
+    struct ran ran = tanchor(project, "build");
+    expect_shown(ran, "fix: define main in one of the sources that anchor.yaml lists");
+    edit(source, "int start(void)", "int main(void)");
+    edit(source, "#include <strand/button.h>", "#include <strand/sails.h>\n#include <strand/button.h>");
+    expect_shown(tanchor(project, "build"), "fix: see the compiler's messages above");
+    static const struct {
+        const char *from, *to, *told;
+    } changes[] = {
+        {"strand: \">=2.0 <3\"", "strand: \">=2.0 <2.1\"", "strand 2.1.0 is outside >=2.0 <2.1"},
+        {"clang: \">=14\"", "clang: \">=15\"", "the project needs clang >=15, setup.yaml has 14."},
+        {"lamps 8,", "lamps 9,", "tide-lamp needs lamps 9, dunlin has 8"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(changes); ++i) {
+        edit(manifest, changes[i].from, changes[i].to);
+        ran = tanchor(project, "build");
+        expect_refusal(ran, 1, changes[i].told, "tanchor configure"); /* and no word of the compiler */
+        ran = tanchor(project, "ready");
+        expect_shown(ran, changes[i].told);
+        edit(manifest, changes[i].to, changes[i].from);
+    }
+}
+END_TEST
+
 START_TEST(an_image_too_large_says_by_how_much_and_why) {
     static const char *const compilers[] = {"gcc", "clang"};
     char *project = tide_lamp();
@@ -534,6 +581,7 @@ int main(void) {
                                                     manifests_are_refused_with_their_place,
                                                     steps_out_of_order_name_the_missing_one,
                                                     source_that_does_not_compile_shows_what_the_compiler_says,
+                                                    what_is_missing_is_named,
                                                     an_image_too_large_says_by_how_much_and_why,
                                                     a_computer_without_a_cross_compiler_says_what_to_install,
                                                     compilers_that_fail_are_no_compilers,

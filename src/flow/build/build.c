@@ -3,6 +3,7 @@
 
 #include "base/units.h"
 #include "flow/depot/depot.h"
+#include "flow/setup/setup.h"
 
 #include <glib/gstdio.h>
 #include <jansson.h>
@@ -142,9 +143,10 @@ static void report_compiled(struct builder *builder) {
         builder->warnings ? g_strdup_printf(", %u warning%s", builder->warnings, builder->warnings == 1 ? "" : "s")
                           : g_strdup("");
     enum ta_level level = builder->warnings ? TA_LEVEL_WARNING : TA_LEVEL_OK;
+    g_autofree char *missing = builder->failed ? builder_missing(builder) : NULL;
     if (builder->failed)
-        report_add(report, TA_LEVEL_PROBLEM, "compile", "see the compiler's messages above", "%s: %u error%s%s",
-                   builder->failed, builder->errors, builder->errors == 1 ? "" : "s", messages);
+        report_add(report, TA_LEVEL_PROBLEM, "compile", missing ? missing : "see the compiler's messages above",
+                   "%s: %u error%s%s", builder->failed, builder->errors, builder->errors == 1 ? "" : "s", messages);
     else if (builder->built->compiled)
         report_add(report, level, "compile", NULL, "%u of %zu files%s", builder->built->compiled, builder->plan.count,
                    messages);
@@ -237,16 +239,20 @@ enum ta_status build_image(struct workspace *workspace, enum ta_edits edits, str
     struct builder builder = {.workspace = workspace, .built = built, .report = report, .why = why, .edits = edits};
     const struct setup *setup = &workspace->setup;
     *built = (struct built){0};
-    enum ta_status status = workspace_toolchain(workspace, &builder.toolchain, why);
+    enum ta_status status = setup_still_fits(workspace, why);
+    if (!status)
+        status = workspace_toolchain(workspace, &builder.toolchain, why);
     if (!status)
         status = workspace_plan(workspace, &builder.toolchain, &builder.plan, why);
     if (status)
         return status;
     report_title(report, "%s on %s, %s %s", workspace->project.project, setup->target, compiler_words[setup->compiler],
                  setup->compiler_version);
+    builder.said = g_string_new(NULL);
     builder.state = build_state_open(workspace, &builder.toolchain, &builder.plan);
     status = build_all(&builder);
     builder_unconfine(&builder);
+    g_string_free(builder.said, TRUE);
     report_number(report, "errors", builder.errors);
     report_number(report, "warnings", builder.warnings);
     enum ta_status closed = build_state_close(builder.state, status ? NULL : why);

@@ -66,6 +66,7 @@ struct builder {
     struct ta_problem *why;
     unsigned written, finished, wanted, errors, warnings;
     const char *failed; /* the first source that did not compile */
+    GString *said;      /* by compilers and linkers that failed */
     struct ta_identity identity;
     enum ta_edits edits;
     struct confinement confinement; /* what compilers may read and write */
@@ -95,6 +96,10 @@ enum ta_status builder_generate(struct builder *builder);
 
 /* The identity of what was compiled, and the image, when it is not up to date. (link.c) */
 enum ta_status builder_link(struct builder *builder);
+
+/* What would bring the first header or symbol that compilers and the linker missed: advice, freed with g_free; null when that is not
+   known. (missing.c) */
+char *builder_missing(struct builder *builder);
 
 /* What others ask of the build without building. */
 

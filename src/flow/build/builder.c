@@ -15,6 +15,8 @@ void builder_heard(const struct command *command, void *with) {
     const struct ta_context *context = builder->workspace->context;
     builder->errors += count_messages(command->errors, "error: ") + count_messages(command->errors, "Error: ");
     builder->warnings += count_messages(command->errors, "warning: ");
+    if (command->exit_code)
+        g_string_append(builder->said, command->errors);
     if (*command->errors && context->call.compiler_output)
         context->call.compiler_output(context->call.with, command->errors);
     context_doing(context, "building", ++builder->finished, builder->wanted);

@@ -161,8 +161,9 @@ static enum ta_status link_image(struct builder *builder, const char *inputs) {
     build_state_made(builder->state, builder->plan.out.elf, command.exit_code ? NULL : inputs);
     if (overflow)
         explain_overflow(builder);
-    else if (command.exit_code)
-        report_add(builder->report, TA_LEVEL_PROBLEM, "link", "see the linker's messages above",
+    g_autofree char *missing = command.exit_code ? builder_missing(builder) : NULL;
+    if (command.exit_code && !overflow)
+        report_add(builder->report, TA_LEVEL_PROBLEM, "link", missing ? missing : "see the linker's messages above",
                    "the image cannot be linked");
     status = command.exit_code ? TA_E_NO : TA_OK;
     builder->built->linked = !status;

@@ -3,19 +3,42 @@
 #include "flow/setup/setup.h"
 #include "host/confine.h"
 
-enum ta_status setup_check_compiler(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+/* The compiler of the setup against the ranges of the manifest. */
+static enum ta_status compiler_fits(const struct workspace *workspace, struct ta_problem *why) {
     const struct needs *needs = &workspace->project.needs.compilers;
     const char *family = compiler_words[workspace->setup.compiler], *range = needs_range(needs, family);
-    struct toolchain toolchain;
+    const char *has = workspace->setup.compiler_version;
     struct ta_version version;
-    enum ta_status status = workspace_toolchain(workspace, &toolchain, why);
-    if (status)
-        return status;
     if (needs->count && !range)
         return ta_problem_set(why, TA_E_NO, "{configure}", "the project does not support %s", family);
-    if (range && (ta_version_parse(toolchain.version, &version, NULL) || !ta_range_contains(range, &version)))
+    if (range && (ta_version_parse(has, &version, NULL) || !ta_range_contains(range, &version)))
         return ta_problem_set(why, TA_E_NO, "{configure}", "the project needs %s %s, setup.yaml has %s", family, range,
-                              toolchain.version);
+                              has);
+    return TA_OK;
+}
+
+enum ta_status setup_still_fits(struct workspace *workspace, struct ta_problem *why) {
+    const struct project *project = &workspace->project;
+    struct bench_target target;
+    enum ta_status status =
+        versions_check(workspace->context, project->project, &project->needs, &workspace->setup, why);
+    if (!status)
+        status = compiler_fits(workspace, why);
+    if (!status)
+        status = workspace_board_fits(workspace, &workspace->profile, why);
+    if (!status && !target_read(workspace->context, workspace->setup.target, &target, NULL))
+        status = setup_platform_fits(workspace, &target, &workspace->profile, why);
+    return status;
+}
+
+enum ta_status setup_check_compiler(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const char *family = compiler_words[workspace->setup.compiler];
+    struct toolchain toolchain;
+    enum ta_status status = workspace_toolchain(workspace, &toolchain, why);
+    if (!status)
+        status = compiler_fits(workspace, why);
+    if (status)
+        return status;
     report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s compiles for %s", family, toolchain.version,
                workspace->profile.isa);
     if (!confine_can())

@@ -87,6 +87,10 @@ setup_check setup_check_compiler, setup_check_board, setup_check_target, setup_c
 enum ta_status setup_platform_fits(const struct workspace *workspace, const struct bench_target *target,
                                    const struct ta_profile *profile, struct ta_problem *why);
 
+/* Whether what the setup chose still does for what the manifest needs: versions, compiler, board, platform. TA_E_NO says what does
+   not. */
+enum ta_status setup_still_fits(struct workspace *workspace, struct ta_problem *why);
+
 /* Whether the setup has a problem that only another choice can take away. Adds the other ones as warnings. */
 enum ta_status setup_refuses(struct workspace *workspace, struct ta_problem *why);
 void setup_warn(struct workspace *workspace, struct ta_report *report);
