@@ -370,7 +370,7 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     ran = tanchor(test_folder, "bench", "list");
     expect_shown(ran, "boot loader, usb cable unplugged");
     ran = tanchor(test_folder, "bench", "switch", "jetty", "boot=up");
-    expect_refusal(ran, 1, "boot has no position \"up\"; flash, loader");
+    expect_refusal(ran, 1, "boot has no position \"up\"; its positions: flash, loader");
     ran = tanchor(test_folder, "bench", "switch", "jetty", "mood=calm");
     expect_refusal(ran, 1, "dunlin has no switch \"mood\"");
     /* A project that wants them otherwise. */

@@ -221,7 +221,7 @@ static enum ta_status check_state(const struct ta_profile *profile, const struct
     static const char *power_positions[] = {"on", "off"};
     static const struct ta_switch power = {"power", power_positions, 2};
     const struct ta_switch *found = strcmp(state->name, "power") ? NULL : &power;
-    g_autoptr(GString) all = g_string_new("power");
+    g_autoptr(GString) all = g_string_new("it has: power");
     for (size_t i = 0; i < profile->switch_count; ++i) {
         g_string_append_printf(all, ", %s", profile->switches[i].name);
         if (!strcmp(profile->switches[i].name, state->name))
@@ -229,7 +229,7 @@ static enum ta_status check_state(const struct ta_profile *profile, const struct
     }
     if (!found)
         return ta_problem_set(why, TA_E_INPUT, all->str, "%s has no switch \"%s\"", profile->name, state->name);
-    g_string_assign(all, "");
+    g_string_assign(all, "its positions: ");
     for (size_t i = 0; i < found->position_count; ++i) {
         if (!strcmp(found->positions[i], state->value))
             return TA_OK;

@@ -54,6 +54,8 @@ static void add_board(struct ta_context *context, struct boards *boards, const c
     if (bench ? board_of_target(context, name, NULL, &profile, NULL)
               : catalog_profile(context, name, context->arena, &profile, NULL))
         return; /* one that cannot be read fits nothing */
+    if (!bench && board_can_be_made(context, &profile, NULL))
+        return; /* nothing runs on one that has no models */
     boards->names[boards->count] = arena_text(context->arena, name);
     boards->connectors[boards->count++] = package_connectors(context->arena, &profile);
 }

@@ -102,7 +102,7 @@ static enum ta_status compare(struct workspace *workspace, struct ta_report *rep
     if (!changes)
         report_add(report, TA_LEVEL_OK, "setup", NULL, "the same as when all trials passed");
     report_number(report, "changes", changes);
-    report_next(report, changes ? "{back} restores the verified one" : "{build}");
+    report_next(report, changes ? "{back} restores the verified one" : "{verify}");
     return TA_OK;
 }
 
