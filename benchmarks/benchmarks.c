@@ -65,7 +65,7 @@ static double best(double a, double b) {
    compilation database and its link's arguments. ONLY (null: all) is the one source that is compiled. */
 static double bare_commands(const char *project, const char *only) {
     g_autofree char *path = g_build_filename(project, "out/dunlin-gcc/compile_commands.json", NULL);
-    g_autofree char *note = g_build_filename(project, "out/dunlin-gcc/obj/identity.o", NULL);
+    g_autofree char *note = NULL;
     json_t *steps = json_load_file(path, 0, NULL);
     g_autoptr(GPtrArray) objects = g_ptr_array_new();
     const char *compiler = "riscv64-unknown-elf-gcc";
@@ -76,7 +76,10 @@ static double bare_commands(const char *project, const char *only) {
         for (size_t k = 0; k < json_array_size(list); ++k)
             g_ptr_array_add(arguments, (char *)json_string_value(json_array_get(list, k)));
         g_ptr_array_add(arguments, NULL);
-        g_ptr_array_add(objects, (char *)json_string_value(json_object_get(step, "output")));
+        const char *output = json_string_value(json_object_get(step, "output")), *folder = strstr(output, "/obj/");
+        g_ptr_array_add(objects, (char *)output);
+        if (!note && folder) /* in the folder of the setup */
+            note = g_strdup_printf("%.*s/identity.o", (int)(strchr(folder + strlen("/obj/"), '/') - output), output);
         if (!only || !strcmp(json_string_value(json_object_get(step, "file")), only))
             seconds += run(project, NULL, (const char *const *)arguments->pdata);
     }

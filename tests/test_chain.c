@@ -75,7 +75,8 @@ START_TEST(a_build_does_again_only_what_changed) {
     ck_assert_str_eq(first, third);
     edit(header, "TIDE_STEP_CM = 40", "TIDE_STEP_CM = 50");
     ck_assert_int_eq(compiled(project), 3); /* all that include it */
-    g_autofree char *object = g_build_filename(project, "out/dunlin-gcc/obj/src/main.c.o", NULL);
+    g_autofree char *object =
+        g_build_filename(project, "out/dunlin-gcc/obj/strand-2.1.0-gcc-12.2.0-size/src/main.c.o", NULL);
     write_text(object, "damaged");
     ck_assert_int_eq(compiled(project), 1);
     g_autofree char *elf = g_build_filename(project, "out/dunlin-gcc/tide-lamp.elf", NULL);

@@ -95,7 +95,7 @@ START_TEST(a_first_build_compiles_each_file_once) {
     g_autofree char *real = g_find_program_in_path("riscv64-unknown-elf-gcc");
     g_autofree char *path = g_strdup_printf("%s:%s", test_path("bin"), g_getenv("PATH"));
     g_autofree char *script = g_strdup_printf(
-        "#!/bin/sh\ncase \" $* \" in *\" -c \"*) echo x >>out/dunlin-gcc/obj/count ;; esac 2>/dev/null\n"
+        "#!/bin/sh\ncase \" $* \" in *\" -c \"*) echo x >>out/dunlin-gcc/generated/count ;; esac 2>/dev/null\n"
         "exec %s \"$@\"\n",
         real);
     write_text(test_path("bin/riscv64-unknown-elf-gcc"), script);
@@ -105,8 +105,35 @@ START_TEST(a_first_build_compiles_each_file_once) {
     for (int i = 0; i < 10; ++i) {
         shell("rm -rf first-light/out first-light/.tanchor");
         expect_done(tanchor(project, "build"));
-        ck_assert_uint_eq(strlen(read_text(below(project, "out/dunlin-gcc/obj/count"))), 2 * 7); /* and the identity */
+        ck_assert_uint_eq(strlen(read_text(below(project, "out/dunlin-gcc/generated/count"))),
+                          2 * 7); /* and the identity */
     }
+}
+END_TEST
+
+/* Each setup keeps its objects: going back to one links, and compiles nothing. */
+START_TEST(going_back_to_a_setup_compiles_nothing) {
+    char *project = first_light();
+    static const char *const setups[][2] = {
+        {"--optimise", "speed"}, {"--sdk", "strand@2.0.0"}, {"--optimise", "size"}, {"--sdk", "strand@2.1.0"},
+        {"--stack", "6KiB"},     {"--clock", "16MHz"},      {"--with", "button"},   {"--clock", "default"},
+        {"--stack", "default"},  {"--without", "button"}};
+    char *identities[G_N_ELEMENTS(setups)] = {NULL};
+    for (int round = 0; round < 3; ++round) /* what was wished for once stays a wish: the last two rounds are alike */
+        for (size_t i = 0; i < G_N_ELEMENTS(setups); ++i) {
+            expect_done(tanchor(project, "configure", setups[i][0], setups[i][1]));
+            struct ran ran = tanchor(project, "build", "--json");
+            expect_done(ran);
+            if (round == 2) /* the same image as before, whatever was built meanwhile */
+                ck_assert_msg(strstr(ran.out, "\"compiled\": 0,") && strstr(ran.out, identities[i]), "%s %s: %s",
+                              setups[i][0], setups[i][1], ran.out);
+            g_free(identities[i]);
+            const char *at = strstr(ran.out, "\"identity\": \"");
+            identities[i] = g_strndup(at, strlen("\"identity\": \"") + 64);
+            expect_shown(tanchor(project, "verify"), "1 of 1 passed");
+        }
+    for (size_t i = 0; i < G_N_ELEMENTS(setups); ++i)
+        g_clear_pointer(&identities[i], g_free);
 }
 END_TEST
 
@@ -506,13 +533,24 @@ START_TEST(an_sdk_tells_its_functions) {
 END_TEST
 
 int main(void) {
-    return run_suite(
-        "hand",
-        (const TTest *const[]){
-            the_smallest_example_runs_with_each_compiler, run_means_run, a_first_build_compiles_each_file_once,
-            verify_watches_what_its_verdict_stands_on, run_begins_again_at_each_save, keys_reach_the_target_at_once,
-            a_second_interrupt_always_ends, the_panel_shows_the_lamps, the_pace_is_the_board_s_and_is_said,
-            an_idle_target_costs_next_to_nothing, tables_fit_the_terminal, rows_are_rows_whatever_they_hold,
-            plain_terminals_get_plain_text, rows_speak_of_the_first_lamps, configure_and_ready_agree,
-            imports_start_from_the_template, drafts_find_what_the_sources_use, an_sdk_tells_its_functions, NULL});
+    return run_suite("hand", (const TTest *const[]){the_smallest_example_runs_with_each_compiler,
+                                                    run_means_run,
+                                                    going_back_to_a_setup_compiles_nothing,
+                                                    a_first_build_compiles_each_file_once,
+                                                    verify_watches_what_its_verdict_stands_on,
+                                                    run_begins_again_at_each_save,
+                                                    keys_reach_the_target_at_once,
+                                                    a_second_interrupt_always_ends,
+                                                    the_panel_shows_the_lamps,
+                                                    the_pace_is_the_board_s_and_is_said,
+                                                    an_idle_target_costs_next_to_nothing,
+                                                    tables_fit_the_terminal,
+                                                    rows_are_rows_whatever_they_hold,
+                                                    plain_terminals_get_plain_text,
+                                                    rows_speak_of_the_first_lamps,
+                                                    configure_and_ready_agree,
+                                                    imports_start_from_the_template,
+                                                    drafts_find_what_the_sources_use,
+                                                    an_sdk_tells_its_functions,
+                                                    NULL});
 }

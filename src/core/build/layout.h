@@ -10,7 +10,8 @@ struct layout {
     const char *generated; /* the folder of generated files: those of the next two lines */
     const char *script, *header, *settings, *resources_header;
     const char *resources, *note_source;
-    const char *objects, *note_object;
+    const char *objects,
+        *note_object; /* a folder for each setup, so that going back and forth compiles nothing again */
     const char *elf, *binary, *map, *commands;
 };
 

@@ -45,14 +45,24 @@ static enum ta_status write_commands(struct builder *builder) {
 
 /* Compiling. */
 
-/* The time from which on a save counts as one during the compile, by the clock that file systems stamp with. It moves in steps of
-   milliseconds: what was generated just now belongs to the one before. */
-static struct timespec begin_compile(const struct builder *builder) {
-    enum { STEP_US = 200 };
-    struct timespec first, now;
-    clock_gettime(CLOCK_REALTIME_COARSE, &first);
-    now = first;
-    while (builder->written && now.tv_sec == first.tv_sec && now.tv_nsec == first.tv_nsec) {
+static bool is_before(const struct timespec *a, const struct timespec *b) {
+    return a->tv_sec < b->tv_sec || (a->tv_sec == b->tv_sec && a->tv_nsec < b->tv_nsec);
+}
+
+/* The time from which on a save counts as one during the compile of STEPS, by the coarse clock, which file systems never stamp behind.
+   It lags by milliseconds, while stamps need not: it is waited for until it is past all that was saved and generated before. */
+static struct timespec begin_compile(struct builder *builder, const struct compile_step *const *steps, size_t count) {
+    enum { STEP_US = 200, LONGEST_US = 50000 };
+    struct timespec newest = {0}, now;
+    if (builder->written)
+        clock_gettime(CLOCK_REALTIME, &newest);
+    for (size_t i = 0; i < count && !builder->written; ++i) {
+        GStatBuf about;
+        if (!g_stat(workspace_path(builder->workspace, steps[i]->source), &about) && is_before(&newest, &about.st_ctim))
+            newest = about.st_ctim;
+    }
+    clock_gettime(CLOCK_REALTIME_COARSE, &now);
+    for (unsigned waited_us = 0; !is_before(&newest, &now) && waited_us < LONGEST_US; waited_us += STEP_US) {
         g_usleep(STEP_US);
         clock_gettime(CLOCK_REALTIME_COARSE, &now);
     }
@@ -62,7 +72,6 @@ static struct timespec begin_compile(const struct builder *builder) {
 /* Compiles what is not up to date. What is saved meanwhile is not: *AGAIN tells of it. */
 static enum ta_status compile(struct builder *builder, bool *again) {
     const struct plan *plan = &builder->plan;
-    struct timespec start = begin_compile(builder);
     *again = false;
     g_autofree struct command *commands = g_new0(struct command, plan->count + 1);
     g_autofree const struct compile_step **steps = g_new0(const struct compile_step *, plan->count + 1);
@@ -74,6 +83,7 @@ static enum ta_status compile(struct builder *builder, bool *again) {
         steps[count] = &plan->steps[i];
         commands[count++] = builder_command(builder, &plan->steps[i].arguments);
     }
+    struct timespec start = begin_compile(builder, steps, count);
     builder->finished = 0;
     builder->wanted = (unsigned)count + 2; /* and the note, and the link */
     enum ta_status status = builder_run(builder, commands, count);

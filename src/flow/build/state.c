@@ -63,9 +63,8 @@ static void add_portable(GChecksum *sum, const struct build_state *state, const 
     const struct {
         const char *path, *name;
     } places[] = {
-        {state->toolchain->c_library, "(c-library)"},
-        {state->toolchain->path, "(compiler)"},
-        {state->workspace->folder, "(project)"},
+        {state->toolchain->c_library, "(c-library)"}, {state->toolchain->path, "(compiler)"},
+        {state->workspace->folder, "(project)"},      {state->plan->out.objects, "(out)/obj"},
         {state->plan->out.folder, "(out)"},
     };
     const struct sdk *sdk = &state->workspace->sdk;
