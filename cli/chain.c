@@ -55,6 +55,13 @@ enum ta_status run_build(struct session *session) {
     enum ta_edits edits = !edited ? TA_EDITS_REFUSED : !strcmp(edited, "keep") ? TA_EDITS_KEPT_ASIDE : TA_EDITS_LOST;
     if (edits == TA_EDITS_LOST && strcmp(edited, "restore"))
         return usage(session, "write --edited keep or --edited restore", "--edited: there is no such choice");
+    const char *clean = session->options.clean;
+    if (clean && strcmp(clean, "setup") && strcmp(clean, "all"))
+        return usage(session, "write --clean setup or --clean all", "--clean: there is no such choice");
+    enum ta_status status =
+        clean ? ta_clean(session->context, here, !strcmp(clean, "all"), session->report, &session->why) : TA_OK;
+    if (status)
+        return status;
     return ta_build_edited(session->context, here, edits, session->report, &session->why);
 }
 

@@ -235,11 +235,11 @@ static const struct action build[] = {{NULL,
                                        "make the image: generate, compile what changed, link",
                                        NULL,
                                        "Built",
-                                       "edited",
+                                       "edited clean",
                                        0,
                                        0,
                                        SOURCE_NONE,
-                                       {"build", "build --edited keep"},
+                                       {"build", "build --clean setup"},
                                        run_build},
                                       END};
 

@@ -57,6 +57,8 @@ const struct option all_options[] = {
     FLAG("fix", 0, fix, "first repair what is safe to repair"),
     TEXT("edited", edited, "WHAT", "generated files that you edited: keep a copy, or restore them", SOURCE_NONE,
          "keep restore"),
+    TEXT("clean", clean, "WHAT", "first remove what builds of this setup left, or those of all setups", SOURCE_NONE,
+         "setup all"),
     FLAG("files", 0, files, "list the files and where they come from"),
 
     FLAG("as-is", 0, as_is, "use what is there; do not build or deploy"),

@@ -137,6 +137,30 @@ START_TEST(going_back_to_a_setup_compiles_nothing) {
 }
 END_TEST
 
+START_TEST(a_clean_build_begins_anew) {
+    char *project = first_light();
+    expect_done(tanchor(project, "build"));
+    expect_done(tanchor(project, "configure", "--optimise", "speed"));
+    expect_done(tanchor(project, "build"));
+    expect_shown(tanchor(project, "build", "--clean", "setup"), "6 of 6 files");
+    expect_done(tanchor(project, "configure", "--optimise", "size"));
+    expect_shown(tanchor(project, "build"), "up to date, 6 files"); /* another setup's */
+    edit(below(project, "out/dunlin-gcc/generated/board.h"), "#", "/* mine */\n#");
+    struct ran ran = tanchor(project, "build", "--clean", "all");
+    expect_refusal(ran, 1, "generated/board.h was edited by hand", "--edited keep");
+    expect_done(tanchor(project, "build", "--edited", "restore"));
+    expect_shown(tanchor(project, "build", "--clean", "all"), "6 of 6 files");
+    expect_done(tanchor(project, "configure", "--optimise", "speed"));
+    expect_shown(tanchor(project, "build"), "6 of 6 files");
+    ran = tanchor(project, "build", "--clean", "everything");
+    expect_refusal(ran, 2, "--clean: there is no such choice; write --clean setup or --clean all");
+    /* What out/ leads to is not ours to remove. */
+    shell("mkdir outside && echo kept >outside/kept && rm -rf first-light/out && ln -s ../outside first-light/out");
+    ck_assert_int_ne(tanchor(project, "build", "--clean", "all").code, 0);
+    ck_assert_str_eq(read_text(test_path("outside/kept")), "kept\n");
+}
+END_TEST
+
 /* Each save of anything that counts gives an answer, nothing else does. */
 START_TEST(verify_watches_what_its_verdict_stands_on) {
     char *catalog = test_path("catalog");
@@ -536,6 +560,7 @@ int main(void) {
     return run_suite("hand", (const TTest *const[]){the_smallest_example_runs_with_each_compiler,
                                                     run_means_run,
                                                     going_back_to_a_setup_compiles_nothing,
+                                                    a_clean_build_begins_anew,
                                                     a_first_build_compiles_each_file_once,
                                                     verify_watches_what_its_verdict_stands_on,
                                                     run_begins_again_at_each_save,

@@ -65,6 +65,11 @@ enum ta_edits { TA_EDITS_REFUSED, TA_EDITS_KEPT_ASIDE, TA_EDITS_LOST };
 enum ta_status ta_build_edited(struct ta_context *context, const char *folder, enum ta_edits edits,
                                struct ta_report *report, struct ta_problem *why);
 
+/* Removes what builds left: of the setup as it is, or, with ALL, of all setups. TA_E_NO when generated files were edited by hand, which
+   would be lost. */
+enum ta_status ta_clean(struct ta_context *context, const char *folder, bool all, struct ta_report *report,
+                        struct ta_problem *why);
+
 /* Whose the project's files are: the author's, the user's own, generated ones, those of the SDK. Facts: author, generated, sdk. */
 enum ta_status ta_show_files(struct ta_context *context, const char *folder, struct ta_report *report,
                              struct ta_problem *why);

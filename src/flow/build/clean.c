@@ -1,0 +1,40 @@
+/* Taking away what builds left. */
+#include "flow/build/build.h"
+
+#include <glib/gstdio.h>
+
+/* Generated files that somebody edited are never lost on the way. */
+static enum ta_status check_edits(struct workspace *workspace, struct ta_problem *why) {
+    const struct layout *out = &workspace->layout;
+    const char *const files[] = {out->header, out->script, out->settings, out->resources_header, out->resources};
+    for (size_t i = 0; i < G_N_ELEMENTS(files); ++i)
+        if (generated_is_edited(workspace, files[i]))
+            return ta_problem_set(why, TA_E_NO, "{keep-edits} keeps a copy, {lose-edits} restores it",
+                                  "%s was edited by hand", files[i]);
+    return TA_OK;
+}
+
+static void remove_setup(struct workspace *workspace) {
+    const struct layout *out = &workspace->layout;
+    const char *const files[] = {out->elf, out->binary, out->map, out->commands};
+    folder_remove(workspace_path(workspace, out->objects));
+    for (size_t i = 0; i < G_N_ELEMENTS(files); ++i)
+        g_unlink(workspace_path(workspace, files[i]));
+}
+
+enum ta_status ta_clean(struct ta_context *context, const char *folder, bool all, struct ta_report *report,
+                        struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    struct workspace workspace;
+    enum ta_status status = workspace_open(context, folder, "build", &workspace, why); /* and no link is in out/ */
+    if (!status && !all && !workspace.configured)
+        status = ta_problem_set(why, TA_E_NO, "{configure}", "%s is not configured yet", workspace.project.project);
+    if (!status && workspace.configured)
+        status = check_edits(&workspace, why);
+    if (!status && all)
+        folder_remove(workspace_path(&workspace, "out"));
+    if (!status && !all)
+        remove_setup(&workspace);
+    workspace_leave(&workspace);
+    return step_end(&step, status);
+}
