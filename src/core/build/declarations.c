@@ -51,7 +51,7 @@ static void take_comment(struct reader *reader, size_t length, bool block) {
     reader->at += length;
 }
 
-/* Leaves out __attribute__((...)) and the like: a word in capitals or underscores, with what stands in parentheses behind it. */
+/* Leaves out __attribute__((...)). */
 static const char *without_attributes(const char *line, struct arena *arena) {
     static const char word[] = "__attribute__";
     struct text text = {0};

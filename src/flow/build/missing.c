@@ -51,7 +51,7 @@ char *builder_missing(struct builder *builder) {
         header ? NULL : first_of(builder, "undefined (?:reference to `|symbol: )([A-Za-z_][A-Za-z0-9_]*)");
     if (!header && !symbol)
         return NULL;
-    if (symbol && (!strcmp(symbol, "main") || !strcmp(symbol, "strand_main")))
+    if (symbol && !strcmp(symbol, "main"))
         return g_strdup("define main in one of the sources that anchor.yaml lists");
     const char *component = component_with(builder, header, symbol);
     return component ? g_strdup_printf("{with %s} adds the component that has %s", component, header ? header : symbol)
