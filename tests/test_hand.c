@@ -282,8 +282,8 @@ START_TEST(the_panel_shows_the_lamps) {
     g_setenv("LC_ALL", "C.UTF-8", TRUE);
     const struct typed interrupt[] = {{"first light\n", ""},
                                       {"lamps ○○○○○○○\033[33m●\033[0m", ""},
-                                      {"lamps ○○○○○○○○  0.5 s", ""},
-                                      {"\033[33m●\033[0m  1.0 s", "\003"},
+                                      {"lamps ○○○○○○○○  ", ""}, /* a busy computer paints when it can: no times */
+                                      {"\033[33m●\033[0m  ", "\003"},
                                       {NULL, NULL}};
     struct ran ran = in_terminal(project, 100, interrupt, (const char *const[]){TANCHOR, "run", NULL});
     ck_assert_int_eq(ran.code, 0);
