@@ -47,6 +47,17 @@ static bool explain_unknown(struct session *session, int argc, char **argv, cons
     return false;
 }
 
+/* An option that may stand without its value gets an empty one. */
+static void give_empty_values(int argc, char **argv) {
+    for (int i = 1; i < argc && strcmp(argv[i], "--"); ++i) {
+        const struct option *option = g_str_has_prefix(argv[i], "--") ? option_find(argv[i] + 2) : NULL;
+        if (option && option->is_optional) {
+            g_autofree char *word = g_strconcat(argv[i], "=", NULL);
+            argv[i] = (char *)g_intern_string(word);
+        }
+    }
+}
+
 /* Reads the options of COMMAND (null: the common ones, up to the first word that is none). */
 static bool parse_options(struct session *session, const struct command *command, int *argc, char ***argv) {
     g_autofree char *names = command ? all_names(command) : g_strdup("");
@@ -56,6 +67,8 @@ static bool parse_options(struct session *session, const struct command *command
     g_autoptr(GError) error = NULL;
     GOptionContext *parser = g_option_context_new(NULL);
     int count = *argc;
+    if (command)
+        give_empty_values(*argc, *argv);
     g_autofree char **words = g_memdup2(*argv, ((gsize)count + 1) * sizeof *words);
     g_option_context_set_help_enabled(parser, FALSE);
     g_option_context_set_strict_posix(parser, !command);

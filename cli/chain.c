@@ -50,28 +50,69 @@ enum ta_status run_ready(struct session *session) {
     return ta_ready(session->context, here, session->options.fix, session->report, &session->why);
 }
 
+/* The forms of the image that are wanted beside ELF and raw bytes; false when there is no such form. */
+static bool take_forms(char *const *forms, struct ta_build *build) {
+    for (; forms && *forms; ++forms) {
+        bool hex = !strcmp(*forms, "hex"), srec = !strcmp(*forms, "srec"),
+             usual = !strcmp(*forms, "elf") || !strcmp(*forms, "bin");
+        build->hex = build->hex || hex;
+        build->srec = build->srec || srec;
+        if (!hex && !srec && !usual)
+            return false;
+    }
+    return true;
+}
+
 enum ta_status run_build(struct session *session) {
-    const char *edited = session->options.edited;
-    enum ta_edits edits = !edited ? TA_EDITS_REFUSED : !strcmp(edited, "keep") ? TA_EDITS_KEPT_ASIDE : TA_EDITS_LOST;
-    if (edits == TA_EDITS_LOST && strcmp(edited, "restore"))
+    const struct options *options = &session->options;
+    const char *edited = options->edited, *clean = options->clean, *jobs = options->jobs;
+    struct ta_build build = {sizeof build, .keep_going = options->keep_going,
+                             .without_cache = options->no_cache || options->clean};
+    guint64 count = 0;
+    if (edited && strcmp(edited, "keep") && strcmp(edited, "restore"))
         return usage(session, "write --edited keep or --edited restore", "--edited: there is no such choice");
-    const char *clean = session->options.clean;
     if (clean && strcmp(clean, "setup") && strcmp(clean, "all"))
         return usage(session, "write --clean setup or --clean all", "--clean: there is no such choice");
+    if (jobs && !g_ascii_string_to_unsigned(jobs, 10, 1, 1024, &count, NULL))
+        return usage(session, "write for example --jobs 4", "--jobs takes a number from 1 to 1024");
+    if (!take_forms(options->form, &build))
+        return usage(session, "write elf, hex, srec or bin", "--form: there is no such form");
+    build.jobs = (unsigned)count;
+    build.edits = !edited ? TA_EDITS_REFUSED : !strcmp(edited, "keep") ? TA_EDITS_KEPT_ASIDE : TA_EDITS_LOST;
+    if (options->plan) {
+        session->done = "";
+        return ta_build_plan(session->context, here, &build, *options->plan ? options->plan : NULL, session->report,
+                             &session->why);
+    }
     enum ta_status status =
         clean ? ta_clean(session->context, here, !strcmp(clean, "all"), session->report, &session->why) : TA_OK;
-    if (status)
-        return status;
-    return ta_build_edited(session->context, here, edits, session->report, &session->why);
+    return status ? status : ta_build(session->context, here, &build, session->report, &session->why);
 }
 
 enum ta_status run_show(struct session *session) {
-    return session->options.files ? ta_show_files(session->context, here, session->report, &session->why)
-                                  : usage(session, "tanchor show --files", "say what to show");
+    const struct options *options = &session->options;
+    const struct ta_show show = {sizeof show, .image = session->name_count ? session->names[0] : NULL,
+                                 .target = options->target, .profile = options->profile, .bill = options->bill};
+    if ((options->files != 0) + (options->memory != NULL) + (show.image || show.target || show.bill) > 1)
+        return usage(session, "ask for one at a time", "--files, --memory and an image do not go together");
+    if (show.image && show.target)
+        return usage(session, "leave one out", "show takes a file or a --target");
+    if (options->files)
+        return ta_show_files(session->context, here, session->report, &session->why);
+    if (options->memory)
+        return ta_show_memory(session->context, here, *options->memory ? options->memory : NULL, session->report,
+                              &session->why);
+    return ta_show_image(session->context, here, &show, session->report, &session->why);
 }
 
 enum ta_status run_deploy(struct session *session) {
-    return ta_deploy(session->context, here, session->options.as_is, session->report, &session->why);
+    const struct ta_deploy deploy = {sizeof deploy, .as_is = session->options.as_is,
+                                     .image = session->name_count ? session->names[0] : NULL,
+                                     .target = session->options.target};
+    if (deploy.image ? deploy.as_is : deploy.target != NULL)
+        return usage(session, "tanchor deploy IMAGE --target NAME",
+                     "--as-is goes with a project, --target with an IMAGE");
+    return ta_deploy(session->context, here, &deploy, session->report, &session->why);
 }
 
 static enum ta_status verify_once(struct session *session) {

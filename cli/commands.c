@@ -235,38 +235,43 @@ static const struct action build[] = {{NULL,
                                        "make the image: generate, compile what changed, link",
                                        NULL,
                                        "Built",
-                                       "edited clean",
+                                       "jobs keep-going form plan clean no-cache edited",
                                        0,
                                        0,
                                        SOURCE_NONE,
-                                       {"build", "build --clean setup"},
+                                       {"build --keep-going", "build --plan=plan.png"},
                                        run_build},
                                       END};
 
-static const struct action show[] = {{NULL,
-                                      "--files",
-                                      "list the project's files: the author's, yours, generated, the SDK's",
-                                      NULL,
-                                      "",
-                                      "files",
-                                      0,
-                                      0,
-                                      SOURCE_NONE,
-                                      {"show --files", "show --files --json"},
-                                      run_show},
-                                     END};
+static const struct action show[] = {
+    {NULL,
+     "[IMAGE]",
+     "show where an image came from, what it takes of memory, or whose files the project has",
+     "IMAGE is an ELF file, Intel HEX, S-records, raw bytes or an app package. Without one, it is the project's; with "
+     "--target, what "
+     "that target holds. In a project, the sources that changed since are listed.",
+     "",
+     "target profile bill memory files",
+     0,
+     1,
+     SOURCE_FILES,
+     {"show --target dunlin", "show out/dunlin-gcc/tide-lamp.elf --bill bill.spdx.json"},
+     run_show},
+    END};
 
 static const struct action deploy[] = {
     {NULL,
-     "",
+     "[IMAGE]",
      "put the image on the target and read it back",
-     "Builds first where that is needed; with --as-is, the image that was built last is deployed.",
+     "Builds first where that is needed; with --as-is, the image that was built last is deployed. An IMAGE in a file, "
+     "ELF, Intel HEX, "
+     "S-records, raw bytes or an app package, goes to the project's target, or to --target.",
      "Deployed",
-     "as-is",
+     "as-is target",
      0,
-     0,
-     SOURCE_NONE,
-     {"deploy", "deploy --as-is"},
+     1,
+     SOURCE_FILES,
+     {"deploy", "deploy tide-lamp.hex --target north"},
      run_deploy},
     END};
 
@@ -398,7 +403,7 @@ const struct command all_commands[] = {
     {"run", "run it and show its console", run, false},
     {"verify", "run its trials", verify, false},
     {"bench", "keep the targets: boards and emulators", bench, false},
-    {"show", "list the project's files", show, false},
+    {"show", "show images, memory and files", show, false},
     {"demo", "run the whole chain on the demo data", demo, false},
     {"help", "show help", help, false},
     {"complete", "complete words, for shells", complete, true},

@@ -44,6 +44,8 @@ static GPtrArray *new_pairs(void) {
 /* "-C, --directory FOLDER". */
 static char *option_form(const struct option *option) {
     g_autofree char *letter = option->letter ? g_strdup_printf("-%c, ", option->letter) : g_strdup("");
+    if (option->is_optional)
+        return g_strdup_printf("%s--%s[=%s]", letter, option->name, option->argument);
     return g_strdup_printf("%s--%s%s%s", letter, option->name, option->argument ? " " : "",
                            option->argument ? option->argument : "");
 }

@@ -15,7 +15,12 @@ static void show_progress(void *with, const struct ta_progress *progress) {
 
 static void show_compiler_output(void *with, const char *text) {
     clear_progress(&((struct session *)with)->output);
-    say_text(stderr, text, strlen(text), NULL);
+    say_coloured(stderr, text);
+}
+
+static bool may_colour(FILE *stream) {
+    const char *no_colour = g_getenv("NO_COLOR");
+    return isatty(fileno(stream)) && !(no_colour && *no_colour) && terminal_obeys();
 }
 
 static enum ta_status start(struct session *session) {
@@ -26,9 +31,13 @@ static enum ta_status start(struct session *session) {
     enum ta_status status = ta_context_new(&session->context, &session->why);
     if (status)
         return status;
-    const struct ta_callbacks callbacks = {
-        sizeof callbacks,          .with = session,         .cancelled = session_interrupted,
-        .progress = show_progress, .agrees = ask_agreement, .compiler_output = show_compiler_output};
+    const struct ta_callbacks callbacks = {sizeof callbacks,
+                                           .with = session,
+                                           .cancelled = session_interrupted,
+                                           .progress = show_progress,
+                                           .agrees = ask_agreement,
+                                           .compiler_output = show_compiler_output,
+                                           .colour = may_colour(stderr)};
     return ta_context_listen(session->context, &callbacks, &session->why);
 }
 
@@ -37,8 +46,7 @@ static struct output choose_output(const struct session *session) {
     bool console = session->action && session->action->run == run_run;
     struct output output = {
         .stream = console ? stderr : stdout, .json = session->options.json, .quiet = session->options.quiet};
-    const char *no_colour = g_getenv("NO_COLOR");
-    output.colour = isatty(fileno(output.stream)) && !(no_colour && *no_colour) && terminal_obeys();
+    output.colour = may_colour(output.stream);
     return output;
 }
 

@@ -4,13 +4,16 @@
 
 #define TO(member) offsetof(struct options, member)
 #define FLAG(name, letter, member, help)                                                                               \
-    { name, letter, G_OPTION_ARG_NONE, TO(member), NULL, help, SOURCE_NONE, NULL }
+    { name, letter, G_OPTION_ARG_NONE, TO(member), NULL, help, SOURCE_NONE, NULL, false }
 #define TEXT(name, member, argument, help, source, words)                                                              \
-    { name, 0, G_OPTION_ARG_STRING, TO(member), argument, help, source, words }
+    { name, 0, G_OPTION_ARG_STRING, TO(member), argument, help, source, words, false }
 #define PATH(name, letter, member, argument, help)                                                                     \
-    { name, letter, G_OPTION_ARG_FILENAME, TO(member), argument, help, SOURCE_FILES, NULL }
+    { name, letter, G_OPTION_ARG_FILENAME, TO(member), argument, help, SOURCE_FILES, NULL, false }
 #define TEXTS(name, member, argument, help, source)                                                                    \
-    { name, 0, G_OPTION_ARG_STRING_ARRAY, TO(member), argument, help, source, NULL }
+    { name, 0, G_OPTION_ARG_STRING_ARRAY, TO(member), argument, help, source, NULL, false }
+
+#define OPTIONAL(name, member, argument, help)                                                                         \
+    { name, 0, G_OPTION_ARG_FILENAME, TO(member), argument, help, SOURCE_FILES, NULL, true }
 
 const struct option all_options[] = {
     PATH("directory", 'C', folder, "FOLDER", "work in FOLDER instead of the current folder"),
@@ -59,7 +62,18 @@ const struct option all_options[] = {
          "keep restore"),
     TEXT("clean", clean, "WHAT", "first remove what builds of this setup left, or those of all setups", SOURCE_NONE,
          "setup all"),
+    TEXT("jobs", jobs, "NUMBER", "run this many compilers at once", SOURCE_NONE, NULL),
+    FLAG("keep-going", 0, keep_going, "compile the rest when one source fails"),
+    FLAG("no-cache", 0, no_cache, "take no object that was compiled before, and keep none"),
+    {"form", 0, G_OPTION_ARG_STRING_ARRAY, TO(form), "FORM", "write the image in this form, too: elf, hex, srec or bin",
+     SOURCE_NONE, "elf hex srec bin", false},
+    OPTIONAL("plan", plan, "FILE.png", "show what would be done and why; with a file, draw it"),
+
     FLAG("files", 0, files, "list the files and where they come from"),
+
+    OPTIONAL("memory", memory, "FILE.png",
+             "show what the image takes of each memory, and what changed; with a file, draw it"),
+    PATH("bill", 0, bill, "FILE", "write the bill of materials: SPDX 2.3 as JSON"),
 
     FLAG("as-is", 0, as_is, "use what is there; do not build or deploy"),
     FLAG("watch", 0, watch, "do it again whenever you save a file that matters; Ctrl-C ends it"),
@@ -72,7 +86,7 @@ const struct option all_options[] = {
     TEXTS("set", set, "KEY=VALUE", "a key of the profile that differs on this target, such as memory.ram.size=32KiB",
           SOURCE_NONE),
     FLAG("markdown", 0, markdown, "print the reference of all commands in Markdown"),
-    {NULL, 0, G_OPTION_ARG_NONE, 0, NULL, NULL, SOURCE_NONE, NULL},
+    {NULL, 0, G_OPTION_ARG_NONE, 0, NULL, NULL, SOURCE_NONE, NULL, false},
 };
 
 const struct option *option_find(const char *name) {
@@ -84,7 +98,7 @@ const struct option *option_find(const char *name) {
 
 const struct option *option_awaits_value(const char *argument) {
     for (const struct option *option = all_options; option->name; ++option)
-        if (option->kind != G_OPTION_ARG_NONE && argument[0] == '-' &&
+        if (option->kind != G_OPTION_ARG_NONE && !option->is_optional && argument[0] == '-' &&
             (argument[1] == '-' ? !strcmp(argument + 2, option->name)
                                 : option->letter && argument[1] == option->letter && !argument[2]))
             return option;

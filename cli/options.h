@@ -9,10 +9,11 @@
 /* Everything that a command line can say. */
 struct options {
     char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder, *kind, *board,
-        *component, *key, *accept, *account, *stack, *heap, *console_speed, *clock, *edited, *clean;
+        *component, *key, *accept, *account, *stack, *heap, *console_speed, *clock, *edited, *clean, *jobs, *plan,
+        *memory, *bill;
     gboolean json, quiet, help, version, no_semihosting, in_place, gather, anyway, yes, first, fix, list, show, diff,
-        back, files, as_is, watch, line, markdown;
-    char **with, **without, **settings, **set, **rest;
+        back, files, as_is, watch, line, markdown, keep_going, no_cache;
+    char **with, **without, **settings, **set, **form, **rest;
 };
 
 /* What completes a name or a value: one of a few words, or what the catalog, the bench or the project has. */
@@ -33,7 +34,7 @@ enum source {
 };
 
 /* One option: where its value goes in struct options, what its value is called, what it is for. WORDS, apart by blanks, are the
-   values that there are, when they are few. */
+   values that there are, when they are few. One that IS_OPTIONAL may stand without its value, "--plan", and takes it behind a '=' alone. */
 struct option {
     const char *name;
     char letter;
@@ -42,6 +43,7 @@ struct option {
     const char *argument, *help;
     enum source source;
     const char *words;
+    bool is_optional;
 };
 
 /* Ends with a null name. The first COMMON_OPTIONS are every command's. */

@@ -101,9 +101,9 @@ static void print_tables(const struct output *output, const struct ta_report *re
     const struct ta_table *table;
     size_t told = 0;
     for (size_t i = 0; (table = ta_report_table(report, i)); ++i)
-        told += table->row_count > 0 && !table->is_record;
+        told += table->row_count > 0 && !table->is_record && !table->for_programs;
     for (size_t i = 0; !output->quiet && (table = ta_report_table(report, i)); ++i)
-        if (table->row_count)
+        if (table->row_count && !table->for_programs)
             print_table(output, table, !table->is_record && (told > 1 || !ta_report_title(report)));
 }
 

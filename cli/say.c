@@ -52,3 +52,17 @@ void say_text(FILE *stream, const char *bytes, size_t length, struct say_rest *r
     }
     text_free(&shown);
 }
+
+void say_coloured(FILE *stream, const char *text) {
+    while (*text) {
+        size_t colour = text_colour(text), length = colour;
+        if (colour) {
+            fwrite(text, 1, colour, stream);
+        } else {
+            for (length = 1; text[length] && !text_colour(text + length);)
+                ++length;
+            say_text(stream, text, length, NULL);
+        }
+        text += length;
+    }
+}

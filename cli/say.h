@@ -25,4 +25,7 @@ struct say_rest {
 };
 void say_text(FILE *stream, const char *bytes, size_t length, struct say_rest *rest);
 
+/* Prints TEXT, which may be coloured: of all that commands a terminal, its colours alone stay. */
+void say_coloured(FILE *stream, const char *text);
+
 #endif

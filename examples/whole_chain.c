@@ -37,8 +37,8 @@ int main(int argc, char **argv) {
         switch (step) {
         case 0: status = ta_import(context, &example, report, &why); break;
         case 1: status = ta_configure(context, project, &choices, report, &why); break;
-        case 2: status = ta_build(context, project, report, &why); break;
-        case 3: status = ta_deploy(context, project, false, report, &why); break;
+        case 2: status = ta_build(context, project, NULL, report, &why); break;
+        case 3: status = ta_deploy(context, project, NULL, report, &why); break;
         case 4: status = ta_verify(context, project, NULL, report, &why); break;
         }
         show(report);

@@ -253,7 +253,8 @@ const struct ta_profile *dunlin(void) {
 }
 
 int run_suite(const char *name, const TTest *const *tests) {
-    g_setenv("CK_MAX_MSG_SIZE", "65536", FALSE); /* a failure that quotes what a terminal was given must not end the suite */
+    g_setenv("CK_MAX_MSG_SIZE", "65536",
+             FALSE); /* a failure that quotes what a terminal was given must not end the suite */
     Suite *suite = suite_create(name);
     TCase *each = tcase_create(name);
     tcase_add_checked_fixture(each, set_up, tear_down);

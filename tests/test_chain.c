@@ -38,7 +38,8 @@ static char *import_and_configure(const char *name, const char *compiler) {
 
 static struct ta_report *build(const char *project) {
     struct ta_report *report = ta_report_new();
-    return expect_ok(ta_build(context, project, report, &why), report);
+    const struct ta_build build = {sizeof build, .without_cache = true};
+    return expect_ok(ta_build(context, project, &build, report, &why), report);
 }
 
 static int64_t compiled(const char *project) {
@@ -94,17 +95,21 @@ START_TEST(a_hand_edited_generated_file_is_found) {
     ck_assert_int_eq(compiled(project), 9);
     edit(header, "BOARD_LAMPS_COUNT 8u", "BOARD_LAMPS_COUNT 4u");
     struct ta_report *report = ta_report_new();
-    ck_assert_int_eq(ta_build(context, project, report, &why), TA_E_NO);
+    ck_assert_int_eq(ta_build(context, project, NULL, report, &why), TA_E_NO);
     ck_assert_uint_eq(ta_report_count(report, TA_LEVEL_PROBLEM), 1);
     ck_assert_str_eq(ta_report_finding(report, 1)->message, "-#define BOARD_LAMPS_COUNT 8u");
     ck_assert_str_eq(ta_report_finding(report, 2)->message, "+#define BOARD_LAMPS_COUNT 4u");
     ck_assert_ptr_nonnull(strstr(read_text(header), "BOARD_LAMPS_COUNT 4u")); /* untouched so far */
-    ck_assert_int_eq(ta_build_edited(context, project, TA_EDITS_KEPT_ASIDE, report, &why), TA_OK);
+    ck_assert_int_eq(ta_build(context, project,
+                              &(struct ta_build){sizeof(struct ta_build), .edits = TA_EDITS_KEPT_ASIDE}, report, &why),
+                     TA_OK);
     g_autofree char *aside = g_strconcat(header, ".edited", NULL);
     ck_assert_ptr_nonnull(strstr(read_text(aside), "BOARD_LAMPS_COUNT 4u"));
     ck_assert_ptr_nonnull(strstr(read_text(header), "BOARD_LAMPS_COUNT 8u"));
     edit(header, "BOARD_LAMPS_COUNT 8u", "BOARD_LAMPS_COUNT 2u");
-    ck_assert_int_eq(ta_build_edited(context, project, TA_EDITS_LOST, report, &why), TA_OK);
+    ck_assert_int_eq(
+        ta_build(context, project, &(struct ta_build){sizeof(struct ta_build), .edits = TA_EDITS_LOST}, report, &why),
+        TA_OK);
     ck_assert_ptr_nonnull(strstr(read_text(header), "BOARD_LAMPS_COUNT 8u"));
     ta_report_free(report);
     ta_context_free(context);
@@ -182,7 +187,7 @@ START_TEST(a_cancelled_build_can_be_run_again) {
     const struct ta_callbacks callbacks = {.size_bytes = sizeof callbacks, .with = &asked, .cancelled = over},
                               none = {.size_bytes = sizeof none};
     ck_assert_int_eq(ta_context_listen(context, &callbacks, NULL), TA_OK);
-    ck_assert_int_eq(ta_build(context, project, report, &why), TA_E_INTERRUPTED);
+    ck_assert_int_eq(ta_build(context, project, NULL, report, &why), TA_E_INTERRUPTED);
     ck_assert_int_eq(ta_context_listen(context, &none, NULL), TA_OK);
     ck_assert_int_gt(compiled(project), 0);
     ta_report_free(report);
@@ -208,14 +213,14 @@ START_TEST(what_is_deployed_lasts_and_runs) {
     g_autoptr(GString) console = g_string_new(NULL);
     const struct ta_run run = {sizeof run, .for_ns = 1600000000, .console = keep, .input = type_nothing,
                                .with = console};
-    expect_ok(ta_deploy(context, project, false, report, &why), report);
+    expect_ok(ta_deploy(context, project, NULL, report, &why), report);
     ck_assert_int_eq(ta_report_fact(report, "programmed")->number, 1);
     ta_report_free(report);
     ta_context_free(context);
 
     open_context(); /* another day */
     report = ta_report_new();
-    expect_ok(ta_deploy(context, project, false, report, &why), report);
+    expect_ok(ta_deploy(context, project, NULL, report, &why), report);
     ck_assert_int_eq(ta_report_fact(report, "programmed")->number, 0);
     expect_ok(ta_run(context, project, &run, report, &why), report);
     ck_assert_str_eq(console->str,
@@ -225,7 +230,7 @@ START_TEST(what_is_deployed_lasts_and_runs) {
     ck_assert_int_eq(stat(flash, &about), 0);
     ck_assert_int_eq(about.st_size, 262144);
     write_text(flash, "short");
-    ck_assert_int_eq(ta_deploy(context, project, false, report, &why), TA_E_SYSTEM);
+    ck_assert_int_eq(ta_deploy(context, project, NULL, report, &why), TA_E_SYSTEM);
     ck_assert_ptr_nonnull(strstr(why.what, "does not have the size of"));
     ta_report_free(report);
     ta_context_free(context);
@@ -258,7 +263,8 @@ START_TEST(a_changed_line_changes_the_verdict) {
     g_autofree char *header = g_build_filename(project, "src/tide.h", NULL);
     edit(header, "TIDE_STEP_US = 500000", "TIDE_STEP_US = 400000");
     struct ta_report *report = ta_report_new();
-    expect_ok(ta_deploy(context, project, true, report, &why), report); /* the old image still */
+    expect_ok(ta_deploy(context, project, &(struct ta_deploy){sizeof(struct ta_deploy), .as_is = true}, report, &why),
+              report); /* the old image still */
     ck_assert_uint_eq(ta_report_count(report, TA_LEVEL_WARNING), 1);
     ta_report_free(report);
     const struct ta_verify as_is = {sizeof as_is, .as_is = true};
@@ -412,8 +418,8 @@ START_TEST(a_null_why_is_no_fault) {
     ck_assert_int_ne(ta_import(context, &import, report, NULL), TA_OK);
     ck_assert_int_ne(ta_configure(context, nowhere, &choices, report, NULL), TA_OK);
     ck_assert_int_ne(ta_ready(context, nowhere, false, report, NULL), TA_OK);
-    ck_assert_int_ne(ta_build(context, nowhere, report, NULL), TA_OK);
-    ck_assert_int_ne(ta_deploy(context, nowhere, false, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_build(context, nowhere, NULL, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_deploy(context, nowhere, NULL, report, NULL), TA_OK);
     ck_assert_int_ne(ta_verify(context, nowhere, NULL, report, NULL), TA_OK);
     ck_assert_int_ne(ta_catalog(context, &query, report, NULL), TA_OK);
     ck_assert_int_ne(ta_catalog_show(context, "nothing", report, NULL), TA_OK);
@@ -428,7 +434,7 @@ START_TEST(a_null_why_is_no_fault) {
     char *project = import_and_configure("p", NULL);
     ck_assert_int_ne(ta_configure(context, project, &choices, report, NULL), TA_OK);
     write_text(test_path("p/src/main.c"), "int main(void) { return tide; }\n");
-    ck_assert_int_ne(ta_build(context, project, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_build(context, project, NULL, report, NULL), TA_OK);
     ck_assert_int_eq(ta_import(context, &(struct ta_import){.source = "tide-lamp"}, report, &why), TA_E_USAGE);
     ck_assert_int_eq(ta_context_listen(context, &(struct ta_callbacks){.with = report}, NULL), TA_E_USAGE);
     /* What was compiled against an older header, whose struct was shorter, keeps its meaning. */
@@ -457,8 +463,8 @@ START_TEST(calls_need_no_place_for_a_problem) {
         ck_assert_int_ne(ta_import(context, &import, report, NULL), TA_OK);
     }
     ck_assert_int_ne(ta_configure(context, test_folder, &choices, report, NULL), TA_OK);
-    ck_assert_int_ne(ta_build(context, test_folder, report, NULL), TA_OK);
-    ck_assert_int_ne(ta_deploy(context, test_folder, false, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_build(context, test_folder, NULL, report, NULL), TA_OK);
+    ck_assert_int_ne(ta_deploy(context, test_folder, NULL, report, NULL), TA_OK);
     ck_assert_int_ne(ta_verify(context, test_folder, NULL, report, NULL), TA_OK);
     ck_assert_int_ne(ta_run(context, test_folder, &run, report, NULL), TA_OK);
     ck_assert_int_ne(ta_show_files(context, test_folder, report, NULL), TA_OK);

@@ -274,8 +274,8 @@ START_TEST(files_are_told_apart_by_whose_they_are) {
     expect_shown(ran, "problem  generated   out/dunlin-gcc/generated/settings.h was edited by hand");
     expect_done(tanchor(project, "build", "--edited", "restore"));
     expect_done(tanchor(project, "ready"));
-    ran = tanchor(project, "show");
-    expect_refusal(ran, 2, "tanchor show --files");
+    ran = tanchor(project, "show", "--files", "--memory");
+    expect_refusal(ran, 2, "ask for one at a time");
     /* What goes into the image is generated again when it changes, and only then. */
     ran = tanchor(project, "build");
     expect_shown(ran, "up to date");

@@ -254,7 +254,7 @@ START_TEST(identities_are_found_in_memory) {
     struct text source = {0};
     for (unsigned i = 0; i < TA_IDENTITY_BYTES; ++i)
         identity.bytes[i] = (uint8_t)(i * 7);
-    generate_identity_note(&identity, &source);
+    generate_identity_note(&identity, NULL, NULL, &source);
     ck_assert_ptr_nonnull(strstr(source.bytes, "0x00, 0x07, 0x0e"));
     text_free(&source);
 

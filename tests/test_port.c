@@ -403,7 +403,7 @@ START_TEST(deploy_and_verify_go_through_a_port_of_the_user_s_own) {
     make_record();
     listen_own();
     struct ta_report *report = ta_report_new();
-    ck_assert_msg(!ta_deploy(context, project, false, report, &why), "%s", why.what);
+    ck_assert_msg(!ta_deploy(context, project, NULL, report, &why), "%s", why.what);
     ck_assert_str_eq(own.name, "dunlin");
     ck_assert_msg(!ta_verify(context, project, NULL, report, &why), "%s", why.what);
     ck_assert_uint_eq(ta_report_recordings(report), ta_report_recordings(recorded));

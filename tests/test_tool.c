@@ -319,7 +319,7 @@ START_TEST(source_that_does_not_compile_shows_what_the_compiler_says) {
     edit(source, "uint32_t phase", "int unused_one; uint32_t phase =");
     ran = tanchor(project, "build");
     ck_assert_int_eq(ran.code, 0);
-    ck_assert_ptr_nonnull(strstr(ran.out, "warning  compile     1 of 9 files, 1 warning"));
+    ck_assert_ptr_nonnull(strstr(ran.out, "warning  compile     1 of 9 files; src/tide.c: 1 warning"));
     g_autofree char *main_source = g_build_filename(project, "src/main.c", NULL);
     edit(main_source, "tell(tide);", "tell_all(tide);");
     edit(main_source, "static unsigned mode_index;", "static unsigned mode_index;\nvoid tell_all(struct tide);");
@@ -358,7 +358,7 @@ START_TEST(what_is_missing_is_named) {
     expect_shown(ran, "fix: define main in one of the sources that anchor.yaml lists");
     edit(source, "int start(void)", "int main(void)");
     edit(source, "#include <strand/button.h>", "#include <strand/sails.h>\n#include <strand/button.h>");
-    expect_shown(tanchor(project, "build"), "fix: see the compiler's messages above");
+    expect_shown(tanchor(project, "build"), "fix: correct src/main.c:6:10: ");
     static const struct {
         const char *from, *to, *told;
     } changes[] = {

@@ -274,7 +274,7 @@ static char *example_of(const char *words) {
 }
 
 START_TEST(json_answers_are_as_documented) {
-    enum { DOCUMENTED = 19 };
+    enum { DOCUMENTED = 20 };
     static const struct {
         const char *words[8], *folder;
     } cases[] = {
@@ -287,6 +287,7 @@ START_TEST(json_answers_are_as_documented) {
         {{"configure", "--show"}, "tide-lamp"},
         {{"ready"}, "tide-lamp"},
         {{"build"}, "tide-lamp"},
+        {{"build", "--plan"}, "tide-lamp"},
         {{"deploy"}, "tide-lamp"},
         {{"run", "--for", "1s"}, "tide-lamp"},
         {{"verify", "button"}, "tide-lamp"},

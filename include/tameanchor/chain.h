@@ -55,15 +55,28 @@ enum ta_status ta_configure_look(struct ta_context *context, const char *folder,
 enum ta_status ta_ready(struct ta_context *context, const char *folder, bool fix, struct ta_report *report,
                         struct ta_problem *why);
 
-/* Facts: elf, identity, compiled, errors, warnings, flash_used, flash_size, ram_used, ram_size. */
-enum ta_status ta_build(struct ta_context *context, const char *folder, struct ta_report *report,
-                        struct ta_problem *why);
-
-/* The same, saying what becomes of generated files that somebody edited by hand: the build is refused with the difference, as
-   ta_build does; they are put aside as NAME.edited; they are lost. */
+/* What becomes of generated files that somebody edited by hand: the build is refused with the difference; they are put aside as
+   NAME.edited; they are lost. */
 enum ta_edits { TA_EDITS_REFUSED, TA_EDITS_KEPT_ASIDE, TA_EDITS_LOST };
-enum ta_status ta_build_edited(struct ta_context *context, const char *folder, enum ta_edits edits,
-                               struct ta_report *report, struct ta_problem *why);
+
+/* How to build; zero is the usual. */
+struct ta_build {
+    size_t size_bytes;
+    enum ta_edits edits;
+    unsigned jobs;      /* how many compilers at once; 0: as many as this computer has processors, two at least */
+    bool keep_going;    /* compile the rest when one source fails */
+    bool without_cache; /* take no object that was compiled before, and keep none */
+    bool hex, srec;     /* the image as Intel HEX and as S-records, too */
+};
+
+/* Makes the image. BUILD may be null. Facts: elf, identity, compiled, cached (objects that were compiled before), errors, warnings, and
+   NAME_used and NAME_size of each memory. Table messages: what compilers said. */
+enum ta_status ta_build(struct ta_context *context, const char *folder, const struct ta_build *build,
+                        struct ta_report *report, struct ta_problem *why);
+
+/* Tells what ta_build would do and why, and does nothing: table plan. With PICTURE, a path, draws it there as a PNG. */
+enum ta_status ta_build_plan(struct ta_context *context, const char *folder, const struct ta_build *build,
+                             const char *picture, struct ta_report *report, struct ta_problem *why);
 
 /* Removes what builds left: of the setup as it is, or, with ALL, of all setups. TA_E_NO when generated files were edited by hand, which
    would be lost. */
@@ -78,9 +91,35 @@ enum ta_status ta_show_files(struct ta_context *context, const char *folder, str
    needed, say so in a finding each, and answer as ta_build does when the image cannot be built. Facts of all three: identity,
    compiled, programmed (1 when the target had to be programmed). */
 
-/* Puts the image on the target and reads back what is there. AS_IS: the image as it was built last. */
-enum ta_status ta_deploy(struct ta_context *context, const char *folder, bool as_is, struct ta_report *report,
-                         struct ta_problem *why);
+/* What to deploy. AS_IS: the image as it was built last. IMAGE (may be null) is another one: ELF, Intel HEX, S-records, raw bytes or an app
+   package; it goes to TARGET, or, when that is null, to the project's. */
+struct ta_deploy {
+    size_t size_bytes;
+    bool as_is;
+    const char *image, *target;
+};
+
+/* Puts the image on the target and reads back what is there. DEPLOY may be null. */
+enum ta_status ta_deploy(struct ta_context *context, const char *folder, const struct ta_deploy *deploy,
+                         struct ta_report *report, struct ta_problem *why);
+
+/* What to show: IMAGE, a file; or what TARGET holds; or, when both are null, the image of the project that was built last. PROFILE (may be
+   null) is the board of an image that does not tell its own. BILL (may be null) is a file to write the bill of materials to: SPDX 2.3 as
+   JSON. */
+struct ta_show {
+    size_t size_bytes;
+    const char *image, *target, *profile, *bill;
+};
+
+/* Where an image came from: record image, tables components, contents (each file that was compiled, with its SHA-256, as far as the image or
+   the project tells), differences (of the contents from the project in FOLDER as it is now). */
+enum ta_status ta_show_image(struct ta_context *context, const char *folder, const struct ta_show *show,
+                             struct ta_report *report, struct ta_problem *why);
+
+/* What the project's image takes of each memory, its largest symbols, and what changed since the build before and since it was verified:
+   tables memory, symbols. With PICTURE, a path, draws it there as a PNG. */
+enum ta_status ta_show_memory(struct ta_context *context, const char *folder, const char *picture,
+                              struct ta_report *report, struct ta_problem *why);
 
 /* What to run and for how long. IMAGE null: the project's own; AS_IS: what the target holds. A bare IMAGE needs TARGET (on the
    bench) or PROFILE (a name or a file; the target is thrown away afterwards). */

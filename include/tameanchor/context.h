@@ -55,6 +55,7 @@ struct ta_callbacks {
        and close what they opened; a port of another TA_PORT_VERSION is refused and not touched. */
     enum ta_status (*open_target)(void *with, const struct ta_target *target, struct ta_port *port,
                                   struct ta_problem *why);
+    bool colour; /* what compilers say comes coloured, as for a terminal: with SGR sequences (ECMA-48) in it */
 };
 
 /* Takes the folders from the environment: TANCHOR_CATALOG, folders joined by ":", else the catalog beside the program;

@@ -10,8 +10,10 @@ extern "C" {
 
 /* An identity: the SHA-256 of everything that went into an image. It is carried in an ELF note that is loaded into
    flash, so that it can be read back from the target: name "TameAnchor", type TA_IDENTITY_NOTE, the digest as
-   description. */
-enum { TA_IDENTITY_BYTES = 32, TA_IDENTITY_NOTE = 1 };
+   description. Behind it stands another of type TA_ABOUT_NOTE, whose description is text, a line each: "project NAME VERSION",
+   "sdk NAME VERSION", "component NAME VERSION" for each, "compiler NAME VERSION", "board NAME VERSION", "built SECONDS" since
+   1970. */
+enum { TA_IDENTITY_BYTES = 32, TA_IDENTITY_NOTE = 1, TA_ABOUT_NOTE = 2 };
 
 struct ta_identity {
     uint8_t bytes[TA_IDENTITY_BYTES];
@@ -57,6 +59,10 @@ const struct ta_symbol *ta_image_symbol(const struct ta_image *image, const char
 
 /* Looks for the identity note in SIZE bytes of memory contents, which start on a 4-byte boundary. */
 bool ta_identity_find(const uint8_t *bytes, size_t size, struct ta_identity *identity);
+
+/* Looks for the note that tells what the image was made of, in the same way: its text, of *LENGTH bytes and without a zero behind, in
+   BYTES; null when there is none. */
+const char *ta_about_find(const uint8_t *bytes, size_t size, size_t *length);
 
 /* The first eight hexadecimal digits, as people compare them, and all 64. */
 enum { TA_IDENTITY_SHORT = 9, TA_IDENTITY_TEXT = 65 };

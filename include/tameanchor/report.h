@@ -37,7 +37,7 @@ struct ta_fact {
 
 /* A table of what is listed, with a cell for each of its columns in each row. A column's NAME is made of small letters and '_'.
    A TA_COLUMN_TEXT cell has TEXT, which may hold advice (advice.h); the others have NUMBER. A cell that has nothing to say is
-   a null TEXT, or a NUMBER below 0. A RECORD has one row: all about one thing. */
+   a null TEXT, or a NUMBER below 0. A RECORD has one row: all about one thing. What is FOR_PROGRAMS is told to people in another way. */
 enum ta_column_kind { TA_COLUMN_TEXT, TA_COLUMN_NUMBER, TA_COLUMN_BYTES, TA_COLUMN_HERTZ, TA_COLUMN_YES_NO };
 
 struct ta_column {
@@ -52,7 +52,7 @@ struct ta_cell {
 
 struct ta_table {
     const char *name;
-    bool is_record;
+    bool is_record, for_programs;
     const struct ta_column *columns;
     size_t column_count;
     const struct ta_cell *cells; /* row by row */

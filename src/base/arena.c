@@ -74,6 +74,17 @@ char *arena_text(struct arena *arena, const char *text) {
     return arena_text_part(arena, text, strlen(text));
 }
 
+char *arena_join(struct arena *arena, const char *first, const char *second, const char *third) {
+    size_t lengths[] = {strlen(first), strlen(second), strlen(third)};
+    char *text = arena_alloc(arena, lengths[0] + lengths[1] + lengths[2] + 1);
+    if (text) {
+        memcpy(text, first, lengths[0]);
+        memcpy(text + lengths[0], second, lengths[1]);
+        memcpy(text + lengths[0] + lengths[1], third, lengths[2]);
+    }
+    return text;
+}
+
 char *arena_printf(struct arena *arena, const char *format, ...) {
     va_list arguments;
     va_start(arguments, format);

@@ -20,9 +20,10 @@ void *arena_alloc(struct arena *arena, size_t size_bytes);
    twice as long. Null when out of memory. */
 void *arena_grow(struct arena *arena, void *items, size_t count, size_t *room, size_t size);
 
-/* Copies of a text: whole, or its first LENGTH bytes; a formatted one. Null when out of memory. */
+/* Copies of a text: whole, or its first LENGTH bytes; three of them joined; a formatted one. Null when out of memory. */
 char *arena_text(struct arena *arena, const char *text);
 char *arena_text_part(struct arena *arena, const char *text, size_t length);
+char *arena_join(struct arena *arena, const char *first, const char *second, const char *third);
 char *arena_printf(struct arena *arena, const char *format, ...)
 #ifdef __GNUC__
     __attribute__((format(printf, 2, 3)))

@@ -158,6 +158,13 @@ size_t text_add_shown(struct text *out, const char *bytes, size_t length, bool l
     return at;
 }
 
+size_t text_colour(const char *text) {
+    if (text[0] != '\033' || text[1] != '[')
+        return 0;
+    size_t length = 2 + strspn(text + 2, "0123456789;");
+    return text[length] == 'm' || text[length] == 'K' ? length + 1 : 0;
+}
+
 bool text_is_name(const char *text) {
     return *text && strspn(text, "abcdefghijklmnopqrstuvwxyz0123456789-_") == strlen(text);
 }

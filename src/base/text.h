@@ -29,6 +29,10 @@ size_t text_distance(const char *a, const char *b);
 /* True when CANDIDATE is near enough to WORD to be offered instead of it. */
 bool text_is_near(const char *word, const char *candidate);
 
+/* How many bytes the colour at TEXT takes: an SGR sequence of ECMA-48, section 8.3.117, or EL, which compilers put behind one; 0 when none
+   begins there. */
+size_t text_colour(const char *text);
+
 /* True when TEXT can be a name: small letters, digits, '-' and '_', at least one. */
 bool text_is_name(const char *text);
 

@@ -74,7 +74,8 @@ unsigned context_seconds(const struct ta_context *context, enum limit limit) {
         unsigned otherwise;
     } limits[] = {[PATIENCE_S] = {offsetof(struct preferences, patience_s), 15},
                   [TRANSFER_S] = {offsetof(struct preferences, transfer_s), 900},
-                  [TRIAL_S] = {offsetof(struct preferences, trial_s), 120}};
+                  [TRIAL_S] = {offsetof(struct preferences, trial_s), 120},
+                  [COMPILE_S] = {offsetof(struct preferences, compile_s), 600}};
     struct preferences preferences;
     enum ta_status status = context_preferences(context, &preferences, NULL);
     unsigned said = *(const unsigned *)(const void *)((const char *)&preferences + limits[limit].offset);

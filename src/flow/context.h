@@ -64,6 +64,7 @@ enum limit {
     PATIENCE_S, /* a silent depot, or another process that is at work: 15 */
     TRANSFER_S, /* one transfer from elsewhere, however steadily it goes on: 900 */
     TRIAL_S,    /* one trial, on this computer's clock: 120 */
+    COMPILE_S,  /* one run of a compiler: 600 */
 };
 unsigned context_seconds(const struct ta_context *context, enum limit limit);
 

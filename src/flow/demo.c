@@ -27,15 +27,15 @@ static enum ta_status step_configure(struct demo *demo, struct ta_report *report
 }
 
 static enum ta_status step_ready(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
-    return ta_ready(demo->context, demo->project, false, report, why);
+    return ta_ready(demo->context, demo->project, NULL, report, why);
 }
 
 static enum ta_status step_build(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
-    return ta_build(demo->context, demo->project, report, why);
+    return ta_build(demo->context, demo->project, NULL, report, why);
 }
 
 static enum ta_status step_deploy(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
-    return ta_deploy(demo->context, demo->project, false, report, why);
+    return ta_deploy(demo->context, demo->project, NULL, report, why);
 }
 
 static enum ta_status step_run(struct demo *demo, struct ta_report *report, struct ta_problem *why) {

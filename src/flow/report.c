@@ -173,9 +173,10 @@ void report_number(struct ta_report *report, const char *name, int64_t number) {
     g_array_append_val(report->facts, fact);
 }
 
-static void begin_table(struct ta_report *report, const char *name, const struct ta_column *columns, bool is_record) {
-    struct filling filling = {.table = {.name = name, .is_record = is_record},
-                              .columns = g_array_new(FALSE, TRUE, sizeof(struct ta_column)),
+static void begin_table(struct ta_report *report, const char *name, const struct ta_column *columns, bool is_record,
+                        bool for_programs) {
+    struct filling filling = {.table = {.name = name, .is_record = is_record, .for_programs = for_programs},
+                              .columns = g_array_new(TRUE, TRUE, sizeof(struct ta_column)),
                               .cells = g_array_new(FALSE, TRUE, sizeof(struct ta_cell))};
     for (; columns->name; ++columns)
         g_array_append_val(filling.columns, *columns);
@@ -185,7 +186,11 @@ static void begin_table(struct ta_report *report, const char *name, const struct
 }
 
 void report_table(struct ta_report *report, const char *name, const struct ta_column *columns) {
-    begin_table(report, name, columns, false);
+    begin_table(report, name, columns, false, false);
+}
+
+void report_table_for_programs(struct ta_report *report, const char *name, const struct ta_column *columns) {
+    begin_table(report, name, columns, false, true);
 }
 
 void report_row(struct ta_report *report, const struct ta_cell *cells) {
@@ -201,7 +206,7 @@ void report_row(struct ta_report *report, const struct ta_cell *cells) {
 
 void report_record(struct ta_report *report, const char *name, const struct ta_column *columns,
                    const struct ta_cell *cells) {
-    begin_table(report, name, columns, true);
+    begin_table(report, name, columns, true, false);
     report_row(report, cells);
 }
 
@@ -211,6 +216,13 @@ void report_join(struct ta_report *to, const struct ta_report *from) {
     for (guint i = 0; i < from->findings->len; ++i) {
         const struct ta_finding *finding = ta_report_finding(from, i);
         report_add(to, finding->level, finding->subject, finding->fix, "%s", finding->message);
+    }
+    for (guint i = 0; i < from->tables->len; ++i) {
+        const struct filling *filling = &g_array_index(from->tables, struct filling, i);
+        const struct ta_table *table = &filling->table;
+        begin_table(to, table->name, table->columns, table->is_record, table->for_programs);
+        for (size_t k = 0; k < table->row_count; ++k)
+            report_row(to, table->cells + k * table->column_count);
     }
     for (guint i = 0; i < from->facts->len; ++i) {
         const struct ta_fact *fact = ta_report_fact_at(from, i);

@@ -24,6 +24,7 @@ void report_number(struct ta_report *report, const char *name, int64_t number);
 /* Tables. COLUMNS end with a null name and are copied; NAME lasts as long as the program. Rows go to the table that was begun
    last, CELLS in the order of its columns, their texts copied. A record is one row. */
 void report_table(struct ta_report *report, const char *name, const struct ta_column *columns);
+void report_table_for_programs(struct ta_report *report, const char *name, const struct ta_column *columns);
 void report_row(struct ta_report *report, const struct ta_cell *cells);
 void report_record(struct ta_report *report, const char *name, const struct ta_column *columns,
                    const struct ta_cell *cells);
@@ -33,7 +34,7 @@ void report_record(struct ta_report *report, const char *name, const struct ta_c
 #define COUNT_CELL(of)                                                                                                 \
     { .number = (int64_t)(of) }
 
-/* Adds the findings and facts of FROM to TO; its title and next step take the place of TO's own. */
+/* Adds the findings, tables and facts of FROM to TO; its title and next step take the place of TO's own. */
 void report_join(struct ta_report *to, const struct ta_report *from);
 
 /* RECORDING is the report's from now on. */

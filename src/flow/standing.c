@@ -30,7 +30,7 @@ static bool stand_built(struct workspace *workspace, struct ta_image *image, str
     }
     ta_identity_text(&image->identity, identity, sizeof identity);
     if (changed) {
-        report_add(report, TA_LEVEL_NOTE, "build", NULL, "%s changed since image %s was built", changed, identity);
+        report_add(report, TA_LEVEL_NOTE, "build", NULL, "%s since image %s was built", changed, identity);
         return false;
     }
     report_add(report, TA_LEVEL_OK, "build", NULL, "image %s is up to date", identity);

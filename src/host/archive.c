@@ -121,7 +121,7 @@ static enum ta_status disk_failed(struct unpack *unpack, const char *path) {
                           path, g_strerror(errno));
 }
 
-static enum ta_status unpack_file(struct unpack *unpack, const char *name, mode_t mode) {
+static enum ta_status unpack_file(struct unpack *unpack, const char *name, mode_t mode, int64_t time_s) {
     g_autofree char *path = g_build_filename(unpack->to, name, NULL);
     g_autofree char *buffer = g_malloc(BLOCK_BYTES);
     int file = open(path, O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, mode & 0111 ? 0777 : 0666);
@@ -138,6 +138,7 @@ static enum ta_status unpack_file(struct unpack *unpack, const char *name, mode_
         if (!status && !file_write_all(file, buffer, (size_t)length))
             status = disk_failed(unpack, path);
     }
+    file_set_time(file, time_s);
     if (close(file) && !status)
         status = disk_failed(unpack, path);
     return status;
@@ -174,7 +175,7 @@ static enum ta_status unpack_entry(struct unpack *unpack, struct archive_entry *
     if (status || type == AE_IFDIR)
         return status;
     return type == AE_IFLNK ? note_link(unpack, name, archive_entry_symlink(entry))
-                            : unpack_file(unpack, name, archive_entry_perm(entry));
+                            : unpack_file(unpack, name, archive_entry_perm(entry), archive_entry_mtime(entry));
 }
 
 /* Links come last, and are then looked at all together: each may lead through others. */
@@ -322,14 +323,18 @@ static bool pack_file(struct archive *archive, const char *name, const char *byt
     return good;
 }
 
-enum ta_status archive_pack(const char *path, const char *root, const char *const *files,
+enum ta_status archive_pack(const char *path, enum archive_form form, const char *root, const char *const *files,
                             const struct packed_text *texts, size_t count, struct ta_problem *why) {
     g_autofree char *part = g_strconcat(path, ".part", NULL);
     struct archive *archive = archive_write_new();
     unlink(part); /* of one that was killed */
-    archive_write_set_format_pax_restricted(archive);
-    archive_write_add_filter_gzip(archive);
-    archive_write_set_filter_option(archive, "gzip", "timestamp", NULL);
+    if (form == ARCHIVE_ZIP) {
+        archive_write_set_format_zip(archive);
+    } else {
+        archive_write_set_format_pax_restricted(archive);
+        archive_write_add_filter_gzip(archive);
+        archive_write_set_filter_option(archive, "gzip", "timestamp", NULL);
+    }
     bool good = archive_write_open_filename(archive, part) == ARCHIVE_OK;
     for (size_t i = 0; good && i < count; ++i)
         good = pack_file(archive, texts[i].name, texts[i].bytes, texts[i].length, false);

@@ -36,8 +36,10 @@ struct packed_text {
     size_t length;
 };
 
-/* Writes a .tar.gz at PATH from FILES (relative to ROOT, ends with null), preceded by the COUNT texts. Equal contents give an equal archive: no times, no owners. PATH is whole or as it was. */
-enum ta_status archive_pack(const char *path, const char *root, const char *const *files,
+/* Writes an archive at PATH from FILES (relative to ROOT, ends with null), preceded by the COUNT texts. Equal contents give an equal
+   archive: no times, no owners. PATH is whole or as it was. */
+enum archive_form { ARCHIVE_TAR_GZ, ARCHIVE_ZIP };
+enum ta_status archive_pack(const char *path, enum archive_form form, const char *root, const char *const *files,
                             const struct packed_text *texts, size_t count, struct ta_problem *why);
 
 #endif

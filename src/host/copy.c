@@ -36,14 +36,16 @@ static enum ta_status copy_open(struct copy *copy, int in, int out, const char *
     return length < 0 ? file_failed(copy->why, "read", from) : TA_OK;
 }
 
-static enum ta_status copy_bytes(struct copy *copy, const char *from, const char *to, mode_t mode) {
+static enum ta_status copy_bytes(struct copy *copy, const char *from, const char *to, const struct stat *about) {
     int in;
     enum ta_status opened = file_open(from, &in, copy->why);
     if (opened)
         return opened;
-    int out = open(to, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, mode & 0777);
+    int out = open(to, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, about->st_mode & 0777);
     enum ta_status status = out < 0 ? file_failed(copy->why, "write", to) : copy_open(copy, in, out, from, to);
     close(in);
+    if (out >= 0)
+        file_set_time(out, about->st_mtime);
     if (out >= 0 && close(out) && !status)
         status = file_failed(copy->why, "write", to);
     ++copy->files;
@@ -88,7 +90,7 @@ static enum ta_status copy_entry(struct copy *copy, const char *from, const char
     copy->bytes += (uint64_t)about.st_size;
     file_watch_progress(copy->watch, copy->bytes, 0);
     if (S_ISREG(about.st_mode))
-        return copy_bytes(copy, from, to, about.st_mode);
+        return copy_bytes(copy, from, to, &about);
     return ta_problem_set(copy->why, TA_E_INPUT, "remove it from the folder", "%s is neither a file nor a folder",
                           from);
 }

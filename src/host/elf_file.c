@@ -102,36 +102,69 @@ static void read_symbols(Elf *elf, struct arena *arena, struct ta_image *image) 
         qsort(symbols, image->symbol_count, sizeof *symbols, by_address);
 }
 
-static enum ta_status read_open_file(int file, const char *path, struct arena *arena, struct ta_image *image,
-                                     struct ta_problem *why) {
-    struct stat about = {0};
+static enum ta_status read_elf(Elf *elf, size_t size, const char *path, struct arena *arena, struct ta_image *image,
+                               struct ta_problem *why) {
     GElf_Ehdr header;
-    fstat(file, &about);
-    elf_version(EV_CURRENT);
-    Elf *elf = elf_begin(file, ELF_C_READ, NULL);
     enum ta_status status = check_header(elf, path, &header, why);
     if (!status) {
         *image = (struct ta_image){.path = arena_text(arena, path),
                                    .xlen = gelf_getclass(elf) == ELFCLASS64 ? 64 : 32,
                                    .entry = header.e_entry};
-        status = read_segments(elf, path, (size_t)about.st_size, arena, image, why);
+        status = read_segments(elf, path, size, arena, image, why);
     }
     if (!status)
         read_symbols(elf, arena, image);
     for (size_t i = 0; !status && !image->has_identity && i < image->segment_count; ++i)
         image->has_identity =
             ta_identity_find(image->segments[i].bytes, image->segments[i].size_bytes, &image->identity);
-    elf_end(elf);
     return status;
 }
 
 enum ta_status elf_read(const char *path, struct arena *arena, struct ta_image *image, struct ta_problem *why) {
+    struct stat about = {0};
     int file;
     if (file_open(path, &file, why))
         return TA_E_INPUT;
-    enum ta_status status = read_open_file(file, path, arena, image, why);
+    fstat(file, &about);
+    elf_version(EV_CURRENT);
+    Elf *elf = elf_begin(file, ELF_C_READ, NULL);
+    enum ta_status status = read_elf(elf, (size_t)about.st_size, path, arena, image, why);
+    elf_end(elf);
     close(file);
     return status;
+}
+
+enum ta_status elf_read_bytes(const void *bytes, size_t length, const char *path, struct arena *arena,
+                              struct ta_image *image, struct ta_problem *why) {
+    g_autofree char *copy = g_memdup2(bytes, length); /* libelf wants to be able to write */
+    elf_version(EV_CURRENT);
+    Elf *elf = elf_memory(copy, length);
+    enum ta_status status = read_elf(elf, length, path, arena, image, why);
+    elf_end(elf);
+    return status;
+}
+
+char *elf_section(const char *path, const char *name, size_t *length) {
+    char *bytes = NULL;
+    size_t names;
+    int file;
+    if (file_open(path, &file, NULL))
+        return NULL;
+    elf_version(EV_CURRENT);
+    Elf *elf = elf_begin(file, ELF_C_READ, NULL);
+    bool good = elf && elf_kind(elf) == ELF_K_ELF && !elf_getshdrstrndx(elf, &names);
+    for (Elf_Scn *section = NULL; good && !bytes && (section = elf_nextscn(elf, section));) {
+        GElf_Shdr header;
+        const char *is = gelf_getshdr(section, &header) ? elf_strptr(elf, names, header.sh_name) : NULL;
+        Elf_Data *data = is && !strcmp(is, name) ? elf_rawdata(section, NULL) : NULL;
+        if (!data || !data->d_buf)
+            continue;
+        bytes = g_strndup(data->d_buf, data->d_size);
+        *length = strlen(bytes);
+    }
+    elf_end(elf);
+    close(file);
+    return bytes;
 }
 
 /* The line of ADDRESS in one compilation unit, or null. A line table's rows stand for code up to the next row; a row

@@ -9,6 +9,13 @@
    that are cut off. */
 enum ta_status elf_read(const char *path, struct arena *arena, struct ta_image *image, struct ta_problem *why);
 
+/* The same for LENGTH bytes in memory, which problems call PATH. */
+enum ta_status elf_read_bytes(const void *bytes, size_t length, const char *path, struct arena *arena,
+                              struct ta_image *image, struct ta_problem *why);
+
+/* The content of the section NAME of the file at PATH; null when it has none. Freed with g_free; a zero follows its *LENGTH bytes. */
+char *elf_section(const char *path, const char *name, size_t *length);
+
 /* "tide_level (src/tide.c:42)": where ADDRESS is, as far as symbols and DWARF of IMAGE's file tell. BUFFER gets at most
    SIZE bytes; empty when nothing is known. */
 void elf_describe_address(const struct ta_image *image, uint64_t address, char *buffer, size_t size);

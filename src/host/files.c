@@ -320,6 +320,21 @@ enum ta_status file_sha256(const char *path, char text[SHA256_TEXT_BYTES], struc
     return status;
 }
 
+void file_set_time(int file, int64_t time_s) {
+    const struct timespec times[] = {{.tv_nsec = UTIME_OMIT}, {.tv_sec = time_s}};
+    if (time_s > 0 && time_s <= (int64_t)time(NULL))
+        futimens(file, times);
+}
+
+bool file_link(const char *to, const char *path) {
+    g_autofree char *part = g_strconcat(path, ".part", NULL);
+    unlink(part);
+    bool good = !symlink(to, part) && !rename(part, path);
+    if (!good)
+        unlink(part);
+    return good;
+}
+
 bool file_saved_since(const char *path, const struct timespec *start) {
     struct stat about;
     return stat(path, &about) || about.st_ctim.tv_sec > start->tv_sec ||

@@ -28,6 +28,13 @@ enum ta_status file_write_changed(const char *path, const void *bytes, size_t le
 /* As file_write, readable and writable by its owner alone from its first byte on. */
 enum ta_status file_write_private(const char *path, const void *bytes, size_t length, struct ta_problem *why);
 
+/* Lets the open FILE have been modified at TIME_S, seconds since 1970, where that is known and past: what is the same everywhere shall have the
+   same time everywhere. */
+void file_set_time(int file, int64_t time_s);
+
+/* Makes PATH a link to TO, in place of any link that was there. False with errno. */
+bool file_link(const char *to, const char *path);
+
 /* Writes all LENGTH bytes to an open FILE; false with errno. */
 bool file_write_all(int file, const char *bytes, size_t length);
 

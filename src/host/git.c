@@ -3,10 +3,12 @@
 #include "host/commands.h"
 #include "host/files.h"
 
+#include <fcntl.h>
 #include <glib.h>
 #include <limits.h>
 #include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
 static const char *const schemes[] = {"https://", "http://", "ssh://", "git://", "file://", "git@"};
 
@@ -72,6 +74,19 @@ static enum ta_status failed(const struct git_clone *clone, const struct command
     return ta_problem_set(why, TA_E_SYSTEM, "check the address", "git cannot clone %s: %s", shown, said);
 }
 
+/* All files of a commit have its time: a clone tells no other. */
+static void set_times(const char *folder, int64_t time_s) {
+    g_auto(GStrv) files = files_below(folder, NULL);
+    for (char **file = files; *file; ++file) {
+        g_autofree char *path = g_build_filename(folder, *file, NULL);
+        int open_file = open(path, O_RDONLY | O_NOFOLLOW | O_NONBLOCK | O_CLOEXEC);
+        if (open_file >= 0) {
+            file_set_time(open_file, time_s);
+            close(open_file);
+        }
+    }
+}
+
 enum ta_status git_clone(const struct git_clone *clone, char **commit, struct ta_problem *why) {
     static const char *const alone[] = {"GIT_CONFIG_NOSYSTEM=1", "GIT_CONFIG_GLOBAL=/dev/null", "GIT_TERMINAL_PROMPT=0",
                                         NULL};
@@ -104,7 +119,7 @@ enum ta_status git_clone(const struct git_clone *clone, char **commit, struct ta
     arguments[count++] = "--";
     arguments[count++] = clone->source;
     arguments[count++] = clone->to;
-    const char *const head[] = {"git", "-C", clone->to, "rev-parse", "--short=12", "HEAD", NULL};
+    const char *const head[] = {"git", "-C", clone->to, "log", "-1", "--abbrev=12", "--format=%h %ct", NULL};
     const struct confinement confinement = {(const char *const[]){real, NULL}, (const char *const[]){above, NULL}};
     struct command commands[] = {
         {.arguments = arguments,
@@ -120,7 +135,10 @@ enum ta_status git_clone(const struct git_clone *clone, char **commit, struct ta
     if (!status) {
         g_autofree char *history = g_build_filename(clone->to, ".git", NULL);
         folder_remove(history);
-        *commit = g_strdup(g_strchomp(commands[1].output));
+        g_auto(GStrv) words = g_strsplit(g_strchomp(commands[1].output), " ", 2);
+        *commit = g_strdup(words[0] ? words[0] : "");
+        if (words[0] && words[1])
+            set_times(clone->to, g_ascii_strtoll(words[1], NULL, 10));
     }
     commands_clear(commands, G_N_ELEMENTS(commands));
     return status;

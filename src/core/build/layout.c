@@ -41,14 +41,21 @@ bool layout_make(struct arena *arena, const struct setup *setup, const char *pro
         {offsetof(struct layout, note_source), "%s/generated/identity.s"},
         {offsetof(struct layout, elf), "%s/%s.elf"},
         {offsetof(struct layout, binary), "%s/%s.bin"},
+        {offsetof(struct layout, hex), "%s/%s.hex"},
+        {offsetof(struct layout, srec), "%s/%s.srec"},
         {offsetof(struct layout, map), "%s/%s.map"},
+        {offsetof(struct layout, app), "%s/%s.app"},
+        {offsetof(struct layout, memory), "%s/memory.json"},
         {offsetof(struct layout, commands), "%s/compile_commands.json"},
     };
     const char *own = setup_name(arena, setup);
     layout->folder = arena_printf(arena, "out/%s-%s", setup->target, compiler_words[setup->compiler]);
     layout->objects = own && layout->folder ? arena_printf(arena, "%s/obj/%s", layout->folder, own) : NULL;
     layout->note_object = layout->objects ? arena_printf(arena, "%s/identity.o", layout->objects) : NULL;
-    bool good = layout->note_object != NULL;
+    layout->state =
+        own ? arena_printf(arena, ".tanchor/build/%s-%s/%s", setup->target, compiler_words[setup->compiler], own)
+            : NULL;
+    bool good = layout->note_object && layout->state;
     for (size_t i = 0; good && i < sizeof files / sizeof *files; ++i) {
         const char **path = (const char **)(void *)((char *)layout + files[i].member);
         *path = arena_printf(arena, files[i].format, layout->folder, project);

@@ -12,7 +12,8 @@ struct layout {
     const char *resources, *note_source;
     const char *objects,
         *note_object; /* a folder for each setup, so that going back and forth compiles nothing again */
-    const char *elf, *binary, *map, *commands;
+    const char *elf, *binary, *hex, *srec, *map, *app, *memory, *commands;
+    const char *state; /* in .tanchor/: what was known of the last build of this setup */
 };
 
 /* The layout of SETUP's outputs of the project PROJECT, from ARENA; false without memory. */

@@ -1,4 +1,5 @@
-#include "core/build/plan.h"
+/* The commands of a build, and what comes before and behind them. */
+#include "core/build/graph.h"
 
 #include "core/model/isa.h"
 
@@ -102,28 +103,59 @@ static const char *object_name(struct planner *planner, const char *name) {
     return keep(planner, below);
 }
 
-static void plan_step(struct planner *planner, struct plan *plan, const struct texts *target,
-                      const struct texts *common, const char *name, const char *source) {
-    struct compile_step *step = &plan->steps[plan->count++];
-    const char *below = object_name(planner, name);
-    step->name = keep(planner, name);
-    step->source = as_path(planner, keep(planner, source));
-    step->object = keep(planner, arena_printf(planner->arena, "%s/%s.o", plan->out.objects, below));
-    step->dependencies = keep(planner, arena_printf(planner->arena, "%s/%s.d", plan->out.objects, below));
-    reserve(planner, &step->arguments, target->count + common->count + 12);
-    for (size_t i = 0; i < target->count; ++i)
-        add(planner, &step->arguments, target->items[i]);
-    add_language_arguments(planner, source, &step->arguments);
-    for (size_t i = 0; i < common->count; ++i)
-        add(planner, &step->arguments, common->items[i]);
-    if (is_assembler(source) && !is_gcc(planner->in->toolchain)) {
-        add(planner, &step->arguments, "-g0");                /* clang 14 would tell this computer's paths there */
-        add(planner, &step->arguments, "-Qunused-arguments"); /* it takes those of C for nothing in a .s */
+static const char *base_name(const char *path) {
+    const char *slash = strrchr(path, '/');
+    return slash ? slash + 1 : path;
+}
+
+static const struct texts *text_list(struct planner *planner, const char *const *items, size_t count) {
+    struct texts *list = arena_alloc(planner->arena, sizeof *list);
+    planner->failed = planner->failed || !list;
+    if (planner->failed)
+        return NULL;
+    reserve(planner, list, count ? count : 1);
+    for (size_t i = 0; i < count; ++i)
+        add(planner, list, items[i]);
+    return list;
+}
+
+/* An action that the builder carries out by itself. */
+static struct action *plan_work(struct planner *planner, struct plan *plan, enum action_kind kind, enum work work,
+                                const char *const *inputs, size_t input_count, const char *const *outputs,
+                                size_t output_count) {
+    struct action *action = &plan->actions[plan->count++];
+    const struct texts *read = text_list(planner, inputs, input_count);
+    const struct texts *made = text_list(planner, outputs, output_count);
+    action->kind = kind;
+    action->work = work;
+    action->name = output_count ? base_name(outputs[0]) : action_kind_words[kind];
+    if (read && made) {
+        action->inputs = *read;
+        action->outputs = *made;
     }
-    const char *const tail[] = {"-MD", "-MT",        PLAN_RULE, "-MF",       step->dependencies,
-                                "-c",  step->source, "-o",      step->object};
-    for (size_t i = 0; i < sizeof tail / sizeof *tail; ++i)
-        add(planner, &step->arguments, tail[i]);
+    return action;
+}
+
+/* What all compile actions of one language share. */
+struct heads {
+    struct texts c, assembler;
+    const struct texts *ready;
+};
+
+static void plan_compile(struct planner *planner, struct plan *plan, const struct heads *heads, const char *name,
+                         const char *source) {
+    const char *below = object_name(planner, name), *path = as_path(planner, keep(planner, source));
+    const char *base = keep(planner, arena_join(planner->arena, plan->out.objects, "/", below));
+    const char *object = keep(planner, arena_join(planner->arena, base, ".o", ""));
+    struct action *action = plan_work(planner, plan, ACTION_COMPILE, WORK_COMMAND, &path, 1, &object, 1);
+    action->name = keep(planner, name);
+    action->dependencies = keep(planner, arena_join(planner->arena, base, ".d", ""));
+    action->head = is_assembler(source) ? &heads->assembler : &heads->c;
+    action->ready = heads->ready;
+    const char *const tail[] = {"-MF", action->dependencies, "-c", path, "-o", object};
+    const struct texts *arguments = text_list(planner, tail, sizeof tail / sizeof *tail);
+    if (arguments)
+        action->tail = *arguments;
 }
 
 /* GCC hands its assembler the second alone. */
@@ -134,12 +166,13 @@ static void map_path(struct planner *planner, struct texts *list, const char *fr
 
 /* What every source is compiled with. Paths that differ from computer to computer are mapped away, so that the same
    inputs give the same image everywhere. */
-static void plan_common(struct planner *planner, const struct plan *plan, struct texts *common) {
+static void plan_common(struct planner *planner, struct plan *plan, struct texts *common) {
     const struct plan_inputs *in = planner->in;
-    size_t folders = in->include.count;
+    size_t folders = in->include.count + 1;
     for (size_t i = 0; i < in->component_count; ++i)
         folders += in->components[i]->include_paths.count + 2 * in->components[i]->roots.count;
-    reserve(planner, common, folders + in->project->defines.count + 20);
+    reserve(planner, common, folders + in->project->defines.count + 24);
+    reserve(planner, &plan->folders, folders);
     const char *const flags[] = {
         optimise_flag(in->setup), "-g", "-ffunction-sections", "-fdata-sections", "-fno-common", "-Wall", "-Wextra"};
     for (size_t i = 0; i < sizeof flags / sizeof *flags; ++i)
@@ -155,130 +188,190 @@ static void plan_common(struct planner *planner, const struct plan *plan, struct
         add(planner, common, "-isystem");
         ADD_PRINTF(planner, common, "%s/include", in->toolchain->c_library);
     }
-    ADD_PRINTF(planner, common, "-I%s", plan->out.generated);
+    add(planner, &plan->folders, plan->out.generated);
     for (size_t i = 0; i < in->include.count; ++i)
-        ADD_PRINTF(planner, common, "-I%s", as_path(planner, in->include.items[i]));
+        add(planner, &plan->folders, as_path(planner, in->include.items[i]));
     for (size_t i = 0; i < in->component_count; ++i)
         for (size_t k = 0; k < in->components[i]->include_paths.count; ++k)
-            ADD_PRINTF(planner, common, "-I%s", in->components[i]->include_paths.items[k]);
+            add(planner, &plan->folders, in->components[i]->include_paths.items[k]);
+    for (size_t i = 0; i < plan->folders.count && !planner->failed; ++i)
+        ADD_PRINTF(planner, common, "-I%s", plan->folders.items[i]);
 }
 
-static void plan_note(struct planner *planner, struct plan *plan, const struct texts *target) {
+/* The heads of the commands that compile: for C, and for assembler. */
+static void plan_heads(struct planner *planner, struct plan *plan, const struct texts *target, struct heads *heads) {
+    static const char *const lists[] = {"-MD", "-MT", PLAN_RULE};
+    struct texts common = {0};
+    plan_common(planner, plan, &common);
+    struct {
+        struct texts *list;
+        const char *like;
+    } each[] = {{&heads->c, "c"}, {&heads->assembler, ".S"}};
+    for (size_t i = 0; i < 2; ++i) {
+        reserve(planner, each[i].list, target->count + common.count + 8);
+        for (size_t k = 0; k < target->count && !planner->failed; ++k)
+            add(planner, each[i].list, target->items[k]);
+        add_language_arguments(planner, each[i].like, each[i].list);
+        for (size_t k = 0; k < common.count && !planner->failed; ++k)
+            add(planner, each[i].list, common.items[k]);
+        if (is_assembler(each[i].like) && !is_gcc(planner->in->toolchain)) {
+            add(planner, each[i].list, "-g0");                /* clang 14 would tell this computer's paths there */
+            add(planner, each[i].list, "-Qunused-arguments"); /* it takes those of C for nothing in a .s */
+        }
+        for (size_t k = 0; k < sizeof lists / sizeof *lists; ++k)
+            add(planner, each[i].list, lists[k]);
+    }
+}
+
+/* What is generated before anything is compiled, so that no error shows up which generating would cure. */
+static void plan_generated(struct planner *planner, struct plan *plan, struct heads *heads) {
+    const struct plan_inputs *in = planner->in;
+    const struct layout *out = &plan->out;
+    const char *const resources[] = {out->resources, out->resources_header};
+    const char *headers[3];
+    size_t count = 0;
+    plan_work(planner, plan, ACTION_GENERATE, WORK_SCRIPT, NULL, 0, &out->script, 1);
+    plan_work(planner, plan, ACTION_GENERATE, WORK_HEADER, NULL, 0, &out->header, 1);
+    headers[count++] = out->header;
+    if (in->project->setting_count) {
+        plan_work(planner, plan, ACTION_GENERATE, WORK_SETTINGS, NULL, 0, &out->settings, 1);
+        headers[count++] = out->settings;
+    }
+    if (in->assets.count) {
+        plan_work(planner, plan, ACTION_GENERATE, WORK_RESOURCES, in->assets.items, in->assets.count, resources, 2);
+        headers[count++] = out->resources_header;
+    }
+    heads->ready = text_list(planner, headers, count);
+}
+
+/* The note is assembled like any source of assembler, but for itself: its text is the digest of all others. */
+static void plan_note(struct planner *planner, struct plan *plan, const struct texts *target,
+                      const char *const *objects, size_t count) {
     const char *const tail[] = {"-c", plan->out.note_source, "-o", plan->out.note_object};
-    reserve(planner, &plan->note_arguments, target->count + 4);
-    for (size_t i = 0; i < target->count; ++i)
-        add(planner, &plan->note_arguments, target->items[i]);
-    for (size_t i = 0; i < sizeof tail / sizeof *tail; ++i)
-        add(planner, &plan->note_arguments, tail[i]);
+    plan_work(planner, plan, ACTION_GENERATE, WORK_IDENTITY, objects, count, &plan->out.note_source, 1);
+    struct action *action =
+        plan_work(planner, plan, ACTION_COMPILE, WORK_COMMAND, &plan->out.note_source, 1, &plan->out.note_object, 1);
+    const struct texts *head = text_list(planner, target->items, target->count);
+    const struct texts *arguments = text_list(planner, tail, sizeof tail / sizeof *tail);
+    action->head = head;
+    if (arguments)
+        action->tail = *arguments;
 }
 
 /* The C library and the compiler's own are named as files for both compilers: what the identity covers is what
    is linked. */
-static void plan_link(struct planner *planner, struct plan *plan, const struct texts *target) {
+static void plan_link(struct planner *planner, struct plan *plan, const struct texts *target, const char **inputs,
+                      size_t objects) {
     const struct toolchain *toolchain = planner->in->toolchain;
-    struct texts *list = &plan->link_arguments;
-    reserve(planner, &plan->libraries, 2);
-    ADD_PRINTF(planner, &plan->libraries, "%s/lib/%s/libc.a", toolchain->c_library, toolchain->multilib);
-    add(planner, &plan->libraries, toolchain->libgcc);
-    reserve(planner, list, target->count + plan->count + 20);
+    const char *const outputs[] = {plan->out.elf, plan->out.map};
+    struct texts *head = arena_alloc(planner->arena, sizeof *head);
+    size_t count = objects;
+    planner->failed = planner->failed || !head;
+    if (planner->failed)
+        return;
+    reserve(planner, head, target->count + 10);
     for (size_t i = 0; i < target->count; ++i)
-        add(planner, list, target->items[i]);
+        add(planner, head, target->items[i]);
     if (!is_gcc(toolchain))
-        add(planner, list, "-fuse-ld=lld");
-    add(planner, list, "-nostdlib");
-    add(planner, list, "-static");
-    add(planner, list, "-T");
-    add(planner, list, plan->out.script);
-    add(planner, list, "-Wl,--gc-sections");
-    ADD_PRINTF(planner, list, "-Wl,-Map=%s", plan->out.map);
-    for (size_t i = 0; i < plan->count; ++i)
-        add(planner, list, plan->steps[i].object);
-    add(planner, list, plan->out.note_object);
-    add(planner, list, "-Wl,--start-group");
+        add(planner, head, "-fuse-ld=lld");
+    add(planner, head, "-nostdlib");
+    add(planner, head, "-static");
+    add(planner, head, "-Wl,--gc-sections");
+    inputs[count++] = plan->out.note_object;
+    inputs[count++] = plan->out.script;
     for (size_t i = 0; i < plan->libraries.count; ++i)
-        add(planner, list, plan->libraries.items[i]);
-    add(planner, list, "-Wl,--end-group");
-    add(planner, list, "-o");
-    add(planner, list, plan->out.elf);
+        inputs[count++] = plan->libraries.items[i];
+    struct action *action = plan_work(planner, plan, ACTION_LINK, WORK_COMMAND, inputs, count, outputs, 2);
+    struct texts *tail = &action->tail;
+    action->head = head;
+    reserve(planner, tail, count + 12);
+    add(planner, tail, "-T");
+    add(planner, tail, plan->out.script);
+    ADD_PRINTF(planner, tail, "-Wl,-Map=%s", plan->out.map);
+    for (size_t i = 0; i <= objects; ++i) /* and the note */
+        add(planner, tail, inputs[i]);
+    add(planner, tail, "-Wl,--start-group");
+    for (size_t i = 0; i < plan->libraries.count; ++i)
+        add(planner, tail, plan->libraries.items[i]);
+    add(planner, tail, "-Wl,--end-group");
+    add(planner, tail, "-o");
+    add(planner, tail, plan->out.elf);
+}
+
+/* What is made of the linked image. */
+static void plan_forms(struct planner *planner, struct plan *plan) {
+    const struct layout *out = &plan->out;
+    const struct {
+        bool wanted;
+        enum work work;
+        const char *output;
+    } forms[] = {{true, WORK_BINARY, out->binary},
+                 {planner->in->hex, WORK_HEX, out->hex},
+                 {planner->in->srec, WORK_SREC, out->srec}};
+    for (size_t i = 0; i < sizeof forms / sizeof *forms; ++i)
+        if (forms[i].wanted)
+            plan_work(planner, plan, ACTION_CONVERT, forms[i].work, &out->elf, 1, &forms[i].output, 1);
+    if (planner->in->profile->kind == TA_PROFILE_EMULATOR)
+        plan_work(planner, plan, ACTION_ARCHIVE, WORK_APP, &out->elf, 1, &out->app, 1);
+    plan_work(planner, plan, ACTION_CHECK, WORK_MEMORY, &out->elf, 1, &out->memory, 1);
+}
+
+static size_t source_count(const struct plan_inputs *inputs) {
+    size_t count = inputs->sources.count;
+    for (size_t i = 0; i < inputs->component_count; ++i)
+        count += inputs->components[i]->sources.count;
+    return count;
+}
+
+static void plan_sources(struct planner *planner, struct plan *plan, const struct heads *heads) {
+    const struct plan_inputs *in = planner->in;
+    for (size_t i = 0; i < in->sources.count; ++i)
+        plan_compile(planner, plan, heads, in->sources.items[i], in->sources.items[i]);
+    for (size_t i = 0; i < in->component_count; ++i) {
+        const struct component *component = in->components[i];
+        const char *origin = component_origin(in->sdk, component);
+        for (size_t k = 0; k < component->sources.count; ++k)
+            plan_compile(planner, plan, heads, arena_join(planner->arena, origin, "/", component->sources.items[k]),
+                         component->source_paths.items[k]);
+    }
+    if (in->assets.count)
+        plan_compile(planner, plan, heads, plan->out.resources, plan->out.resources);
 }
 
 enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, struct plan *plan,
                          struct ta_problem *why) {
+    enum { OTHERS = 16 }; /* actions beside those that compile */
     struct planner planner = {.arena = arena, .in = inputs};
-    struct texts target = {0}, common = {0};
+    const struct toolchain *toolchain = inputs->toolchain;
+    struct texts target = {0};
+    struct heads *heads = arena_alloc(arena, sizeof *heads);
     struct isa isa;
     enum ta_status status = isa_parse(inputs->profile->isa, &isa, why);
     if (status)
         return status;
+    size_t sources = source_count(inputs);
     reserve(&planner, &target, ARGUMENTS_AT_MOST);
-    add_target_arguments(&planner, inputs->toolchain, &isa, &target);
+    add_target_arguments(&planner, toolchain, &isa, &target);
     *plan = (struct plan){0};
-    planner.failed = !layout_make(arena, inputs->setup, inputs->project->project, &plan->out);
-    plan_common(&planner, plan, &common);
-    size_t sources = inputs->sources.count;
-    for (size_t i = 0; i < inputs->component_count; ++i)
-        sources += inputs->components[i]->sources.count;
-    plan->steps = arena_alloc(arena, (sources + 2) * sizeof *plan->steps);
-    if (!plan->steps)
+    reserve(&planner, &plan->libraries, 2);
+    ADD_PRINTF(&planner, &plan->libraries, "%s/lib/%s/libc.a", toolchain->c_library, toolchain->multilib);
+    add(&planner, &plan->libraries, toolchain->libgcc);
+    plan->actions = arena_alloc(arena, (sources + OTHERS) * sizeof *plan->actions);
+    const char **objects = arena_alloc(arena, (sources + OTHERS) * sizeof *objects);
+    planner.failed = planner.failed || !plan->actions || !objects || !heads ||
+                     !layout_make(arena, inputs->setup, inputs->project->project, &plan->out);
+    if (planner.failed)
         return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-    for (size_t i = 0; i < inputs->sources.count; ++i)
-        plan_step(&planner, plan, &target, &common, inputs->sources.items[i], inputs->sources.items[i]);
-    for (size_t i = 0; i < inputs->component_count; ++i) {
-        const struct component *component = inputs->components[i];
-        for (size_t k = 0; k < component->sources.count; ++k)
-            plan_step(
-                &planner, plan, &target, &common,
-                arena_printf(arena, "%s/%s", component_origin(inputs->sdk, component), component->sources.items[k]),
-                component->source_paths.items[k]);
-    }
-    if (inputs->has_assets)
-        plan_step(&planner, plan, &target, &common, plan->out.resources, plan->out.resources);
-    plan_note(&planner, plan, &target);
-    plan_link(&planner, plan, &target);
-    return planner.failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory") : TA_OK;
-}
-
-/* A walk that takes what is needed first. Components that need one another come in the order in which they are met. */
-struct component_walk {
-    const struct sdk *sdk;
-    const struct component **list;
-    bool *met; /* of the SDK's components */
-    size_t count;
-    struct ta_problem *why;
-};
-
-static enum ta_status add_component(struct component_walk *walk, const char *name) {
-    const struct sdk *sdk = walk->sdk;
-    const struct component *component = sdk_component(sdk, name);
-    enum ta_status status = TA_OK;
-    if (!component)
-        return ta_problem_set(walk->why, TA_E_INPUT, "its sdk.yaml lists the components",
-                              "%s %s has no component \"%s\"", sdk->sdk, sdk->version, name);
-    if (walk->met[component - sdk->components])
-        return TA_OK;
-    walk->met[component - sdk->components] = true;
-    for (size_t i = 0; !status && i < component->needs.count; ++i)
-        status = add_component(walk, component->needs.items[i].name);
-    walk->list[walk->count++] = component;
-    return status;
-}
-
-enum ta_status plan_components(struct arena *arena, const struct sdk *sdk, const struct pins *chosen,
-                               const struct component ***components, size_t *count, struct ta_problem *why) {
-    struct component_walk walk = {.sdk = sdk, .why = why};
-    enum ta_status status = TA_OK;
-    walk.list = arena_alloc(arena, (sdk->component_count + 1) * sizeof *walk.list);
-    walk.met = arena_alloc(arena, (sdk->component_count + 1) * sizeof *walk.met);
-    if (!walk.list || !walk.met)
-        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-    for (size_t i = 0; !status && i < chosen->count; ++i) {
-        const struct component *component = sdk_component(sdk, chosen->items[i].name);
-        status = add_component(&walk, chosen->items[i].name);
-        if (!status && strcmp(component->version, chosen->items[i].version))
-            status = ta_problem_set(why, TA_E_INPUT, "{configure}", "%s %s has %s %s, and the setup says %s", sdk->sdk,
-                                    sdk->version, component->name, component->version, chosen->items[i].version);
-    }
-    *components = walk.list;
-    *count = walk.count;
-    return status;
+    plan_generated(&planner, plan, heads);
+    plan_heads(&planner, plan, &target, heads);
+    size_t first = plan->count;
+    plan_sources(&planner, plan, heads);
+    plan->sources = plan->count - first;
+    for (size_t i = 0; i < plan->sources; ++i)
+        objects[i] = plan->actions[first + i].outputs.items[0];
+    plan_work(&planner, plan, ACTION_GENERATE, WORK_DATABASE, NULL, 0, &plan->out.commands, 1);
+    plan_note(&planner, plan, &target, objects, plan->sources);
+    plan_link(&planner, plan, &target, objects, plan->sources);
+    plan_forms(&planner, plan);
+    return planner.failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory") : plan_connect(arena, plan, why);
 }

@@ -1,5 +1,5 @@
-/* The build plan: from project, SDK, setup and profile to the commands that make the image. Pure computation;
-   flow/build runs it. */
+/* The build plan: from project, SDK, setup and profile to a graph of actions that make the image. Pure computation; flow/build runs
+   it. */
 #ifndef TA_CORE_BUILD_PLAN_H
 #define TA_CORE_BUILD_PLAN_H
 
@@ -18,17 +18,61 @@ struct toolchain {
     const char *libgcc;    /* libgcc.a for the board's ISA */
 };
 
-/* One source to compile. NAME is how people see it ("src/main.c", "strand/core/clock.c"). */
-struct compile_step {
-    const char *name, *source, *object, *dependencies;
-    struct texts arguments;
+/* What an action is for. A command is a program that is run; the builder carries out the others by itself. */
+#define ACTION_TABLE(X)                                                                                                \
+    X(ACTION_GENERATE, "generate")                                                                                     \
+    X(ACTION_COMPILE, "compile")                                                                                       \
+    X(ACTION_ARCHIVE, "archive")                                                                                       \
+    X(ACTION_LINK, "link")                                                                                             \
+    X(ACTION_CONVERT, "convert")                                                                                       \
+    X(ACTION_CHECK, "check")
+
+enum action_kind {
+#define ACTION_ENUM(name, word) name,
+    ACTION_TABLE(ACTION_ENUM)
+#undef ACTION_ENUM
+        ACTION_KINDS
+};
+extern const char *const action_kind_words[ACTION_KINDS];
+
+enum work {
+    WORK_COMMAND,
+    WORK_SCRIPT,    /* the linker script */
+    WORK_HEADER,    /* board.h */
+    WORK_SETTINGS,  /* settings.h */
+    WORK_RESOURCES, /* resources.h, resources.S */
+    WORK_DATABASE,  /* compile_commands.json */
+    WORK_IDENTITY,  /* identity.s, from the digests of all that was compiled */
+    WORK_BINARY,    /* the image as raw bytes, Intel HEX, S-records */
+    WORK_HEX,
+    WORK_SREC,
+    WORK_MEMORY, /* whether the image fits, and what takes how much of each memory */
+    WORK_APP,    /* an app package for an emulator */
+};
+
+/* One step of a build: it reads INPUTS and makes OUTPUTS, the main one first; paths are relative to the project, or absolute. NAME is how
+   people see it ("src/main.c", "board.ld"). Its command is HEAD, which many actions share, and TAIL behind it. DEPENDENCIES (may be
+   null) is where the compiler lists what else it read; of that, READY must be made before. NEEDS are the actions whose outputs it reads,
+   all of them further up in the plan. */
+struct action {
+    enum action_kind kind;
+    enum work work;
+    const char *name;
+    const struct texts *head;
+    struct texts tail;
+    struct texts inputs, outputs;
+    const struct texts *ready;
+    const char *dependencies;
+    const size_t *needs;
+    size_t need_count;
 };
 
 struct plan {
     struct layout out;
-    struct compile_step *steps;
+    struct action *actions;
     size_t count;
-    struct texts note_arguments, link_arguments;
+    size_t sources;         /* how many of them compile what the author or the SDK wrote */
+    struct texts folders;   /* where compilers look for headers, in this order */
     struct texts libraries; /* archives that the link reads besides the objects */
 };
 
@@ -45,8 +89,8 @@ struct plan_inputs {
     const struct setup *setup;
     const struct ta_profile *profile;
     const struct toolchain *toolchain;
-    struct texts sources, include;
-    bool has_assets; /* which go into the image as resources */
+    struct texts sources, include, assets; /* assets go into the image as resources */
+    bool hex, srec;                        /* which forms of the image are wanted beside ELF and raw bytes */
     const struct component **components;
     size_t component_count;
 };
@@ -56,7 +100,15 @@ struct plan_inputs {
 enum ta_status plan_components(struct arena *arena, const struct sdk *sdk, const struct pins *chosen,
                                const struct component ***components, size_t *count, struct ta_problem *why);
 
+/* TA_E_INPUT when two sources would make one object. */
 enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, struct plan *plan,
                          struct ta_problem *why);
+
+/* The action of PLAN that does WORK, or null. */
+const struct action *plan_action(const struct plan *plan, enum work work);
+
+/* How long it takes from the begin of each action to the end of the build when nothing has to wait: its own SECONDS and those of the
+   longest chain that needs it. Actions with the greatest WEIGHT should begin first. */
+void plan_weigh(const struct plan *plan, const double *seconds, double *weights);
 
 #endif

@@ -64,18 +64,33 @@ const struct ta_symbol *ta_image_symbol(const struct ta_image *image, const char
     return NULL;
 }
 
-bool ta_identity_find(const uint8_t *bytes, size_t size, struct ta_identity *identity) {
-    /* The note as it lies in memory: three little-endian words, then the name with its zero, padded to 4 bytes. */
-    static const uint8_t head[] = {
-        11,  0,   0, 0, TA_IDENTITY_BYTES, 0, 0, 0, TA_IDENTITY_NOTE, 0, 0, 0, 'T', 'a', 'm', 'e', 'A', 'n', 'c', 'h',
-        'o', 'r', 0, 0};
-    for (size_t at = 0; at + sizeof head + TA_IDENTITY_BYTES <= size; at += 4) {
-        if (memcmp(bytes + at, head, sizeof head))
+/* A note of ours of TYPE, as it lies in memory: three little-endian words, then the name with its zero, padded to 4 bytes, then the
+   description of *LENGTH bytes, which is returned. */
+static const uint8_t *find_note(const uint8_t *bytes, size_t size, unsigned type, size_t *length) {
+    static const uint8_t name[] = {'T', 'a', 'm', 'e', 'A', 'n', 'c', 'h', 'o', 'r', 0, 0};
+    enum { NAME_BYTES = 11, HEAD_BYTES = 12 };
+    for (size_t at = 0; at + HEAD_BYTES + sizeof name <= size; at += 4) {
+        const uint8_t *note = bytes + at;
+        if (note[0] != NAME_BYTES || note[1] || note[2] || note[3] || note[8] != type || note[9] || note[10] ||
+            note[11] || memcmp(note + HEAD_BYTES, name, sizeof name))
             continue;
-        memcpy(identity->bytes, bytes + at + sizeof head, TA_IDENTITY_BYTES);
-        return true;
+        *length = (size_t)note[4] | (size_t)note[5] << 8 | (size_t)note[6] << 16 | (size_t)note[7] << 24;
+        return size - at - HEAD_BYTES - sizeof name < *length ? NULL : note + HEAD_BYTES + sizeof name;
     }
-    return false;
+    return NULL;
+}
+
+bool ta_identity_find(const uint8_t *bytes, size_t size, struct ta_identity *identity) {
+    size_t length = 0;
+    const uint8_t *found = find_note(bytes, size, TA_IDENTITY_NOTE, &length);
+    if (!found || length != TA_IDENTITY_BYTES)
+        return false;
+    memcpy(identity->bytes, found, TA_IDENTITY_BYTES);
+    return true;
+}
+
+const char *ta_about_find(const uint8_t *bytes, size_t size, size_t *length) {
+    return (const char *)find_note(bytes, size, TA_ABOUT_NOTE, length);
 }
 
 void ta_identity_text(const struct ta_identity *identity, char *buffer, size_t size) {

@@ -191,6 +191,8 @@ struct preferences {
     unsigned patience_s;    /* how long a silent depot or another process is waited for */
     unsigned trial_s;       /* how long one trial may take on this computer */
     unsigned transfer_s;    /* how long one transfer from elsewhere may take */
+    unsigned compile_s;     /* how long one run of a compiler may take */
+    uint64_t cache_bytes;   /* how much the cache of objects may hold */
     struct texts compilers; /* folders that hold compilers, besides PATH */
 };
 

@@ -1,13 +1,10 @@
 /* build: generates what the board needs, compiles what changed, and links. What changed is decided by content. */
-#include "flow/build/build.h"
-
 #include "base/units.h"
+#include "flow/build/builder.h"
+#include "flow/build/cache.h"
+#include "flow/build/memory.h"
 #include "flow/depot/depot.h"
 #include "flow/setup/setup.h"
-
-#include <glib/gstdio.h>
-#include <jansson.h>
-#include <stdlib.h>
 
 /* A component that takes a licence is not compiled without one. */
 static enum ta_status check_licences(struct builder *builder) {
@@ -24,266 +21,190 @@ static enum ta_status check_licences(struct builder *builder) {
     return status;
 }
 
-/* For editors: the JSON compilation database. */
-static enum ta_status write_commands(struct builder *builder) {
-    const char *path = workspace_path(builder->workspace, builder->plan.out.commands);
-    json_t *all = json_array();
-    for (size_t i = 0; i < builder->plan.count; ++i) {
-        const struct compile_step *step = &builder->plan.steps[i];
-        json_t *arguments = json_array();
-        for (size_t k = 0; k < step->arguments.count; ++k)
-            json_array_append_new(arguments, json_string(step->arguments.items[k]));
-        json_array_append_new(all, json_pack("{s:s, s:s, s:s, s:o}", "directory", builder->workspace->folder, "file",
-                                             step->source, "output", step->object, "arguments", arguments));
-    }
-    char *text = json_dumps(all, JSON_INDENT(2));
-    enum ta_status status = file_write_changed(path, text, strlen(text), builder->why);
-    free(text);
-    json_decref(all);
-    return status;
+/* Reports. */
+
+static void report_change(GString *text, const struct memory_map *before, const struct memory_size *now,
+                          const char *since) {
+    const struct memory_size *old = before ? memory_map_size(before, now->name) : NULL;
+    char change[UNIT_TEXT_BYTES];
+    if (!old || old->used_bytes == now->used_bytes)
+        return;
+    bool more = now->used_bytes > old->used_bytes;
+    g_string_append_printf(text, ", %s %s than %s",
+                           unit_format(change, UNIT_SIZE_BYTES,
+                                       more ? now->used_bytes - old->used_bytes : old->used_bytes - now->used_bytes),
+                           more ? "more" : "less", since);
 }
 
-/* Compiling. */
-
-static bool is_before(const struct timespec *a, const struct timespec *b) {
-    return a->tv_sec < b->tv_sec || (a->tv_sec == b->tv_sec && a->tv_nsec < b->tv_nsec);
-}
-
-/* The time from which on a save counts as one during the compile of STEPS, by the coarse clock, which file systems never stamp behind.
-   It lags by milliseconds, while stamps need not: it is waited for until it is past all that was saved and generated before. */
-static struct timespec begin_compile(struct builder *builder, const struct compile_step *const *steps, size_t count) {
-    enum { STEP_US = 200, LONGEST_US = 50000 };
-    struct timespec newest = {0}, now;
-    if (builder->written)
-        clock_gettime(CLOCK_REALTIME, &newest);
-    for (size_t i = 0; i < count && !builder->written; ++i) {
-        GStatBuf about;
-        if (!g_stat(workspace_path(builder->workspace, steps[i]->source), &about) && is_before(&newest, &about.st_ctim))
-            newest = about.st_ctim;
-    }
-    clock_gettime(CLOCK_REALTIME_COARSE, &now);
-    for (unsigned waited_us = 0; !is_before(&newest, &now) && waited_us < LONGEST_US; waited_us += STEP_US) {
-        g_usleep(STEP_US);
-        clock_gettime(CLOCK_REALTIME_COARSE, &now);
-    }
-    return now;
-}
-
-/* Compiles what is not up to date. What is saved meanwhile is not: *AGAIN tells of it. */
-static enum ta_status compile(struct builder *builder, bool *again) {
-    const struct plan *plan = &builder->plan;
-    *again = false;
-    g_autofree struct command *commands = g_new0(struct command, plan->count + 1);
-    g_autofree const struct compile_step **steps = g_new0(const struct compile_step *, plan->count + 1);
-    size_t count = 0;
-    for (size_t i = 0; i < plan->count; ++i) {
-        g_autofree char *inputs = build_state_step_inputs(builder->state, &plan->steps[i]);
-        if (build_state_is_current(builder->state, plan->steps[i].object, inputs))
-            continue;
-        steps[count] = &plan->steps[i];
-        commands[count++] = builder_command(builder, &plan->steps[i].arguments);
-    }
-    struct timespec start = begin_compile(builder, steps, count);
-    builder->finished = 0;
-    builder->wanted = (unsigned)count + 2; /* and the note, and the link */
-    enum ta_status status = builder_run(builder, commands, count);
-    for (size_t i = 0; i < count; ++i) {
-        bool good = commands[i].ran && !commands[i].exit_code;
-        g_autofree char *outside =
-            good ? build_state_read_outside(builder->state, steps[i], &builder->confinement) : NULL;
-        if (outside && !status)
-            status = ta_problem_set(builder->why, TA_E_INPUT, "copy it into the project",
-                                    "%s reads %s, which lies outside the project and the SDK", steps[i]->name, outside);
-        if (outside)
-            g_unlink(workspace_path(builder->workspace, steps[i]->object));
-        good = good && !outside;
-        bool saved = good && build_state_saved_since(builder->state, steps[i], &start);
-        g_autofree char *inputs = good && !saved ? build_state_step_inputs(builder->state, steps[i]) : NULL;
-        *again = *again || saved;
-        if (commands[i].ran || commands[i].exit_code)
-            build_state_made(builder->state, steps[i]->object, inputs);
-        builder->built->compiled += good && !saved;
-        if (!good && commands[i].exit_code && !builder->failed)
-            builder->failed = steps[i]->name;
-    }
-    commands_clear(commands, count);
-    return status;
-}
-
-/* What the flash will hold, as raw bytes from the reset address on. */
-static enum ta_status write_binary(struct builder *builder, const struct ta_image *image) {
-    const struct ta_profile *profile = &builder->workspace->profile;
-    const struct ta_memory *flash = ta_profile_memory_at(profile, profile->reset_address, 4);
-    g_autoptr(GByteArray) bytes = g_byte_array_new();
-    for (size_t i = 0; i < image->segment_count; ++i) {
-        const struct ta_segment *segment = &image->segments[i];
-        uint64_t at = segment->address - profile->reset_address;
-        if (!segment->size_bytes || segment->address < profile->reset_address || at >= flash->size_bytes)
-            continue;
-        guint old = bytes->len, end = (guint)(at + segment->size_bytes);
-        if (end > old) {
-            g_byte_array_set_size(bytes, end);
-            memset(bytes->data + old, 0xff, end - old);
-        }
-        memcpy(bytes->data + at, segment->bytes, segment->size_bytes);
-    }
-    const char *path = workspace_path(builder->workspace, builder->plan.out.binary);
-    return file_write_changed(path, bytes->data, bytes->len, builder->why);
-}
-
-static void report_memory(struct builder *builder, const struct ta_image *image) {
-    for (size_t i = 0; i < builder->workspace->profile.memory_count; ++i) {
-        const struct ta_memory *memory = &builder->workspace->profile.memories[i];
-        char used[UNIT_TEXT_BYTES], size[UNIT_TEXT_BYTES];
-        uint64_t bytes = ta_image_usage(image, memory);
-        uint64_t permille = (bytes * 1000 + memory->size_bytes / 2) / memory->size_bytes;
-        g_autofree char *used_name = g_strdup_printf("%s_used", memory->name);
-        g_autofree char *size_name = g_strdup_printf("%s_size", memory->name);
-        report_add(builder->report, TA_LEVEL_OK, memory->name, NULL, "%s of %s (%llu.%llu %%)",
-                   unit_format(used, UNIT_SIZE_BYTES, bytes), unit_format(size, UNIT_SIZE_BYTES, memory->size_bytes),
-                   (unsigned long long)permille / 10, (unsigned long long)permille % 10);
-        report_number(builder->report, used_name, (int64_t)bytes);
-        report_number(builder->report, size_name, (int64_t)memory->size_bytes);
+/* What each memory holds, and what that has become more or less. */
+static void report_memory(struct builder *builder) {
+    struct workspace *workspace = builder->workspace;
+    struct arena *arena = builder->context->arena;
+    struct memory_map map, before, verified;
+    if (!memory_map_read(workspace_path(workspace, builder->plan.out.memory), arena, &map))
+        return;
+    bool has_before =
+        builder->built->linked && memory_map_read(workspace_path(workspace, MEMORY_BEFORE), arena, &before);
+    bool has_verified = memory_map_read(workspace_path(workspace, MEMORY_VERIFIED), arena, &verified);
+    for (size_t i = 0; i < map.size_count; ++i) {
+        const struct memory_size *size = &map.sizes[i];
+        char used[UNIT_TEXT_BYTES], whole[UNIT_TEXT_BYTES];
+        uint64_t permille = (size->used_bytes * 1000 + size->size_bytes / 2) / size->size_bytes;
+        g_autofree char *used_name = g_strdup_printf("%s_used", size->name);
+        g_autofree char *size_name = g_strdup_printf("%s_size", size->name);
+        g_autoptr(GString) changes = g_string_new(NULL);
+        report_change(changes, has_before ? &before : NULL, size, "before");
+        report_change(changes, has_verified ? &verified : NULL, size, "when it was verified");
+        report_add(builder->report, TA_LEVEL_OK, size->name, NULL, "%s of %s (%llu.%llu %%)%s",
+                   unit_format(used, UNIT_SIZE_BYTES, size->used_bytes),
+                   unit_format(whole, UNIT_SIZE_BYTES, size->size_bytes), (unsigned long long)permille / 10,
+                   (unsigned long long)permille % 10, changes->str);
+        report_number(builder->report, used_name, (int64_t)size->used_bytes);
+        report_number(builder->report, size_name, (int64_t)size->size_bytes);
     }
 }
 
-static void report_compiled(struct builder *builder) {
-    struct ta_report *report = builder->report;
-    g_autofree char *messages =
-        builder->warnings ? g_strdup_printf(", %u warning%s", builder->warnings, builder->warnings == 1 ? "" : "s")
-                          : g_strdup("");
-    enum ta_level level = builder->warnings ? TA_LEVEL_WARNING : TA_LEVEL_OK;
-    g_autofree char *missing = builder->failed ? builder_missing(builder) : NULL;
-    if (builder->failed)
-        report_add(report, TA_LEVEL_PROBLEM, "compile", missing ? missing : "see the compiler's messages above",
-                   "%s: %u error%s%s", builder->failed, builder->errors, builder->errors == 1 ? "" : "s", messages);
-    else if (builder->built->compiled)
-        report_add(report, level, "compile", NULL, "%u of %zu files%s", builder->built->compiled, builder->plan.count,
-                   messages);
-    else
-        report_add(report, TA_LEVEL_OK, "compile", NULL, "up to date, %zu files", builder->plan.count);
-    report_number(report, "compiled", builder->built->compiled);
-}
-
-static enum ta_status report_image(struct builder *builder) {
-    struct ta_image image;
+static void report_image(struct builder *builder) {
+    const struct layout *out = &builder->plan.out;
     char identity[TA_IDENTITY_TEXT];
-    enum ta_status status = workspace_image(builder->workspace, &image, builder->why);
-    if (!status)
-        status = write_binary(builder, &image);
-    if (status)
-        return status;
-    report_memory(builder, &image);
+    report_memory(builder);
     ta_identity_text(&builder->identity, identity, sizeof identity);
-    report_add(builder->report, TA_LEVEL_OK, "image", NULL, "%s, identity %.8s", builder->plan.out.elf, identity);
-    report_text(builder->report, "elf", workspace_path(builder->workspace, builder->plan.out.elf));
+    report_add(builder->report, TA_LEVEL_OK, "image", NULL, "%s, identity %.8s", out->elf, identity);
+    if (plan_action(&builder->plan, WORK_APP))
+        report_add(builder->report, TA_LEVEL_OK, "app", NULL, "%s", out->app);
+    report_text(builder->report, "elf", workspace_path(builder->workspace, out->elf));
     report_text(builder->report, "identity", identity);
     report_next(builder->report, "{deploy}");
-    return TA_OK;
+}
+
+static bool is_made(const struct builder *builder) {
+    for (size_t i = 0; i < builder->plan.count; ++i)
+        if (builder->turns[i].state != TURN_MADE && builder->turns[i].state != TURN_CURRENT)
+            return false;
+    return true;
+}
+
+/* Editors look in the project's folder: a link there leads to the database of the setup as it is. A file of the user's own stays. */
+static void link_database(struct builder *builder) {
+    const char *link = workspace_path(builder->workspace, "compile_commands.json");
+    const char *to = builder->plan.out.commands;
+    g_autofree char *is = g_file_read_link(link, NULL);
+    if ((is && !strcmp(is, to)) || (!is && g_file_test(link, G_FILE_TEST_EXISTS)) ||
+        (is && !g_str_has_prefix(is, "out/")))
+        return;
+    file_link(to, link);
 }
 
 static enum ta_status build_all(struct builder *builder) {
-    enum { TRIES = 5 };
     enum ta_status status = check_licences(builder);
+    struct preferences preferences = {0};
     if (!status)
-        status = builder_confine(builder);
+        status = builder_prepare(builder);
     if (!status)
-        status = builder_generate(builder);
-    if (!status)
-        status = write_commands(builder);
-    bool again = true;
-    for (int i = 0; !status && again && !builder->failed && i < TRIES; ++i)
-        status = compile(builder, &again);
-    if (!status && again && !builder->failed)
-        status = ta_problem_set(builder->why, TA_E_NO, "{build} when no other program writes there",
-                                "the sources changed again and again while they were compiled");
+        status = context_preferences(builder->context, &preferences, builder->why);
     if (status)
         return status;
-    report_compiled(builder);
-    if (builder->failed) {
-        report_next(builder->report, "correct it, then {build}");
-        return TA_E_NO;
+    if (!builder->request->without_cache)
+        builder->cache = cache_open(builder->context, preferences.cache_bytes ? preferences.cache_bytes : CACHE_BYTES);
+    status = builder_run(builder, false);
+    if (status == TA_E_INTERRUPTED)
+        return status;
+    link_database(builder);
+    builder_report_messages(builder);
+    if (status)
+        return status;
+    if (is_made(builder)) {
+        if (builder->built->linked)
+            builder_keep_contents(builder);
+        report_image(builder);
+        return TA_OK;
     }
-    status = builder_link(builder);
-    return status ? status : report_image(builder);
+    report_next(builder->report, "correct it, then {build}");
+    return TA_E_NO;
 }
 
-const char *build_first_change(struct workspace *workspace) {
-    struct toolchain toolchain;
-    struct plan plan;
-    struct ta_problem unheard;
-    const char *changed = NULL;
-    if (workspace_toolchain(workspace, &toolchain, &unheard) || workspace_plan(workspace, &toolchain, &plan, &unheard))
-        return "setup.yaml";
-    struct build_state *state = build_state_open(workspace, &toolchain, &plan);
-    for (size_t i = 0; i < plan.count && !changed; ++i) {
-        g_autofree char *inputs = build_state_step_inputs(state, &plan.steps[i]);
-        if (!build_state_is_current(state, plan.steps[i].object, inputs))
-            changed = plan.steps[i].name;
-    }
-    build_state_close(state, &unheard);
-    return changed;
-}
-
-void build_inputs(struct workspace *workspace, GPtrArray *paths) {
-    struct toolchain toolchain;
-    struct plan plan;
-    struct ta_problem unheard;
-    if (workspace_toolchain(workspace, &toolchain, &unheard) || workspace_plan(workspace, &toolchain, &plan, &unheard))
-        return;
-    struct build_state *state = build_state_open(workspace, &toolchain, &plan);
-    g_autofree char *outputs = g_strconcat(workspace_path(workspace, plan.out.folder), "/", NULL);
-    for (size_t i = 0; i < plan.count; ++i) {
-        g_autoptr(GPtrArray) files = build_state_files(state, &plan.steps[i]);
-        if (!files) /* not compiled yet */
-            g_ptr_array_add(paths, g_canonicalize_filename(plan.steps[i].source, workspace->folder));
-        for (guint k = 0; files && k < files->len; ++k)
-            if (!g_str_has_prefix(files->pdata[k], outputs))
-                g_ptr_array_add(paths, g_strdup(files->pdata[k]));
-    }
-    build_state_close(state, &unheard);
-}
-
-enum ta_status build_image(struct workspace *workspace, enum ta_edits edits, struct built *built,
+enum ta_status build_image(struct workspace *workspace, const struct ta_build *build, bool again, struct built *built,
                            struct ta_report *report, struct ta_problem *why) {
-    struct builder builder = {.workspace = workspace, .built = built, .report = report, .why = why, .edits = edits};
+    struct builder builder = {.report = NULL};
     const struct setup *setup = &workspace->setup;
     *built = (struct built){0};
     enum ta_status status = setup_still_fits(workspace, why);
     if (!status)
-        status = workspace_toolchain(workspace, &builder.toolchain, why);
-    if (!status)
-        status = workspace_plan(workspace, &builder.toolchain, &builder.plan, why);
-    if (status)
-        return status;
-    report_title(report, "%s on %s, %s %s", workspace->project.project, setup->target, compiler_words[setup->compiler],
-                 setup->compiler_version);
-    builder.said = g_string_new(NULL);
-    builder.state = build_state_open(workspace, &builder.toolchain, &builder.plan);
-    status = build_all(&builder);
+        status = builder_open(&builder, workspace, build, built, report, why);
+    if (!status) {
+        report_title(report, "%s on %s, %s %s", workspace->project.project, setup->target,
+                     compiler_words[setup->compiler], setup->compiler_version);
+        builder.shows_again = again;
+        status = build_all(&builder);
+    }
     builder_unconfine(&builder);
-    g_string_free(builder.said, TRUE);
-    report_number(report, "errors", builder.errors);
-    report_number(report, "warnings", builder.warnings);
-    enum ta_status closed = build_state_close(builder.state, status ? NULL : why);
-    return status ? status : closed;
+    return builder_close(&builder, status);
 }
 
-enum ta_status ta_build(struct ta_context *context, const char *folder, struct ta_report *report,
-                        struct ta_problem *why) {
-    return ta_build_edited(context, folder, TA_EDITS_REFUSED, report, why);
+/* What others ask. */
+
+const char *build_first_change(struct workspace *workspace) {
+    struct builder builder = {.report = NULL};
+    struct built built;
+    struct ta_problem unheard;
+    const char *changed = NULL;
+    if (builder_open(&builder, workspace, NULL, &built, NULL, &unheard)) {
+        changed = "setup.yaml changed";
+    } else {
+        builder_run(&builder, true);
+        for (size_t i = 0; i < builder.plan.count && !changed; ++i)
+            if (builder.turns[i].reason)
+                changed = arena_text(workspace->context->arena, builder.turns[i].reason);
+    }
+    builder_close(&builder, TA_E_NO);
+    return changed;
 }
 
-enum ta_status ta_build_edited(struct ta_context *context, const char *folder, enum ta_edits edits,
-                               struct ta_report *report, struct ta_problem *why) {
+void build_inputs(struct workspace *workspace, GPtrArray *paths) {
+    struct builder builder = {.report = NULL};
+    struct built built;
+    struct ta_problem unheard;
+    if (builder_open(&builder, workspace, NULL, &built, NULL, &unheard)) {
+        builder_close(&builder, TA_E_NO);
+        return;
+    }
+    g_autofree bool *told = NULL;
+    size_t room = 0;
+    for (size_t i = 0; i < builder.plan.count; ++i) {
+        const struct action *action = &builder.plan.actions[i];
+        const struct record *record =
+            action->dependencies ? records_of(builder.records, action->outputs.items[0]) : NULL;
+        if (action->dependencies && !record) /* not compiled yet */
+            g_ptr_array_add(paths, g_canonicalize_filename(action->inputs.items[0], workspace->folder));
+        for (size_t k = 0; record && k < record->input_count; ++k) {
+            uint32_t file = record->inputs[k].file;
+            if (file >= room) {
+                told = g_renew(bool, told, tracked_count(builder.files));
+                memset(told + room, 0, (tracked_count(builder.files) - room) * sizeof *told);
+                room = tracked_count(builder.files);
+            }
+            if (!told[file] && !g_str_has_prefix(tracked_path(builder.files, file), builder.plan.out.folder))
+                g_ptr_array_add(paths, g_strdup(tracked_full_path(builder.files, file)));
+            told[file] = true;
+        }
+    }
+    builder_close(&builder, TA_E_NO);
+}
+
+enum ta_status ta_build(struct ta_context *context, const char *folder, const struct ta_build *asked,
+                        struct ta_report *report, struct ta_problem *why) {
     struct step step = step_begin(context, report);
+    struct ta_build build = {0};
     struct workspace workspace;
     struct built built;
-    enum ta_status status = workspace_open(context, folder, "build", &workspace, why);
+    enum ta_status status = asked ? request_copy(asked, &build, sizeof build, why) : TA_OK;
+    if (status)
+        return step_end(&step, status);
+    status = workspace_open(context, folder, "build", &workspace, why);
     if (!status)
         status = workspace_load(&workspace, why);
     if (!status)
-        status = build_image(&workspace, edits, &built, report, why);
+        status = build_image(&workspace, &build, true, &built, report, why);
     workspace_leave(&workspace);
     return step_end(&step, status);
 }

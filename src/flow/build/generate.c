@@ -1,81 +1,107 @@
-/* Generated files: the linker script, the headers, the resources. */
+/* Generated files: the linker script, the headers, the resources, the note of the identity. */
 #include "core/build/generate.h"
 
-#include "flow/build/build.h"
+#include "flow/build/builder.h"
+#include "host/memory.h"
 
-enum ta_status builder_write(struct builder *builder, const char *path, const char *inputs, struct text *body) {
-    bool written;
-    enum ta_status status = generated_write(builder->workspace, path, inputs, body, builder->edits, &written,
-                                            builder->report, builder->why);
-    builder->written += written;
-    return status;
+/* What is made from: it stands, as a digest, in the head of what is generated. */
+static char *inputs_text(const struct builder *builder) {
+    const struct workspace *workspace = builder->workspace;
+    const struct board_options *options = &workspace->setup.options;
+    return g_strdup_printf("%s %s %s %s %s stack %" G_GUINT64_FORMAT " heap %" G_GUINT64_FORMAT
+                           " clock %" G_GUINT64_FORMAT " baud %u",
+                           workspace->project.project, workspace->project.version, workspace->profile.name,
+                           workspace->profile.version, workspace->setup.sdk_version, options->stack_bytes,
+                           options->heap_bytes, workspace->profile.clock_hz, options->console_baud);
 }
+
+/* One function for each work, which fills the texts of its outputs. */
+typedef enum ta_status generator(struct builder *builder, const struct action *action, struct text *texts);
+
+static enum ta_status make_script(struct builder *builder, const struct action *action, struct text *texts) {
+    (void)action;
+    return generate_linker_script(&builder->workspace->profile, &builder->workspace->setup.options, 1, texts,
+                                  builder->why);
+}
+
+static enum ta_status make_header(struct builder *builder, const struct action *action, struct text *texts) {
+    (void)action;
+    generate_board_header(&builder->workspace->profile, &builder->workspace->setup.options, texts);
+    return TA_OK;
+}
+
+static enum ta_status make_settings(struct builder *builder, const struct action *action, struct text *texts) {
+    (void)action;
+    return settings_header(builder->workspace, texts, builder->why);
+}
+
+static void hexadecimal(const uint8_t *content, char text[SHA256_TEXT_BYTES]) {
+    for (size_t i = 0; i < CONTENT_BYTES; ++i)
+        g_snprintf(text + 2 * i, 3, "%02x", content[i]);
+}
+
+/* The assets go into the image, each with its digest in the text, so that the text changes when one of them does. */
+static enum ta_status make_resources(struct builder *builder, const struct action *action, struct text *texts) {
+    struct arena *arena = builder->context->arena;
+    struct resource *resources = arena_alloc(arena, action->inputs.count * sizeof *resources);
+    for (size_t i = 0; i < action->inputs.count; ++i) {
+        const char *path = action->inputs.items[i];
+        const uint8_t *content = tracked_content(builder->files, tracked_id(builder->files, path));
+        char digest[SHA256_TEXT_BYTES];
+        if (!content)
+            return ta_problem_set(builder->why, TA_E_INPUT, "see to it that it can be read", "cannot read %s", path);
+        hexadecimal(content, digest);
+        resources[i] = (struct resource){path, path, arena_text(arena, digest)};
+    }
+    generate_resources(resources, action->inputs.count, &texts[1], &texts[0]);
+    return TA_OK;
+}
+
+static enum ta_status make_identity(struct builder *builder, const struct action *action, struct text *texts) {
+    (void)action;
+    generate_identity_note(&builder->identity, builder->about, builder_contents(builder), texts);
+    return TA_OK;
+}
+
+static generator *const generators[] = {
+    [WORK_SCRIPT] = make_script,       [WORK_HEADER] = make_header,     [WORK_SETTINGS] = make_settings,
+    [WORK_RESOURCES] = make_resources, [WORK_IDENTITY] = make_identity,
+};
 
 /* All that a secret goes into lies in one folder, which is closed before it is written. */
 static enum ta_status make_folders(struct builder *builder) {
     struct workspace *workspace = builder->workspace;
     const char *folder = workspace_path(workspace, builder->plan.out.folder);
-    enum ta_status status =
-        settings_are_secret(&workspace->project) ? folder_make_private(folder, builder->why) : TA_OK;
-    if (!status)
-        status = folder_make(workspace_path(workspace, builder->plan.out.generated), builder->why);
-    for (size_t i = 0; !status && i < builder->plan.count; ++i) {
-        g_autofree char *above = g_path_get_dirname(builder->plan.steps[i].object);
-        status = folder_make(workspace_path(workspace, above), builder->why);
-    }
-    return status;
+    enum ta_status status = builder->has_secrets ? folder_make_private(folder, builder->why) : TA_OK;
+    return status ? status : folder_make(workspace_path(workspace, builder->plan.out.generated), builder->why);
 }
 
-/* The assets that patterns of the manifest match, in the image. */
-static enum ta_status write_resources(struct builder *builder, const char *inputs) {
-    struct workspace *workspace = builder->workspace;
-    struct text header = {0}, source = {0};
-    struct texts assets;
-    enum ta_status status = workspace_files(workspace, "assets", &workspace->project.assets, &assets, builder->why);
-    if (status || !assets.count)
-        return status;
-    struct resource *resources = arena_alloc(workspace->context->arena, assets.count * sizeof *resources);
-    for (size_t i = 0; !status && i < assets.count; ++i) {
-        char digest[SHA256_TEXT_BYTES];
-        status = file_sha256(workspace_path(workspace, assets.items[i]), digest, builder->why);
-        resources[i] =
-            (struct resource){assets.items[i], assets.items[i], arena_text(workspace->context->arena, digest)};
-    }
-    if (status)
-        return status;
-    generate_resources(resources, assets.count, &header, &source);
-    status = builder_write(builder, builder->plan.out.resources_header, inputs, &header);
-    enum ta_status source_status = builder_write(builder, builder->plan.out.resources, inputs, &source);
-    return status ? status : source_status;
-}
-
-enum ta_status builder_generate(struct builder *builder) {
-    struct workspace *workspace = builder->workspace;
-    const struct board_options *options = &workspace->setup.options;
-    struct text script = {0}, header = {0}, settings = {0};
-    g_autofree char *inputs = g_strdup_printf(
-        "%s %s %s %s %s stack %" G_GUINT64_FORMAT " heap %" G_GUINT64_FORMAT " clock %" G_GUINT64_FORMAT " baud %u",
-        workspace->project.project, workspace->project.version, workspace->profile.name, workspace->profile.version,
-        workspace->setup.sdk_version, options->stack_bytes, options->heap_bytes, workspace->profile.clock_hz,
-        options->console_baud);
-    enum ta_status status = make_folders(builder);
+enum ta_status builder_generate(struct builder *builder, size_t index, bool *written) {
+    enum { OUTPUTS = 2 };
+    const struct action *action = &builder->plan.actions[index];
+    struct text texts[OUTPUTS] = {0};
+    g_autofree char *inputs = inputs_text(builder);
+    enum ta_status status = builder->judges ? TA_OK : make_folders(builder);
+    *written = false;
     if (!status)
-        status = generate_linker_script(&workspace->profile, options, 1, &script, builder->why);
-    if (status)
-        return status;
-    generate_board_header(&workspace->profile, options, &header);
-    status = builder_write(builder, builder->plan.out.script, inputs, &script);
-    enum ta_status header_status = builder_write(builder, builder->plan.out.header, inputs, &header);
-    status = status ? status : header_status;
-    if (!status && workspace->project.setting_count) {
-        status = settings_header(workspace, &settings, builder->why);
-        if (status)
-            text_free(&settings);
-        else
-            status = builder_write(builder, builder->plan.out.settings, inputs, &settings);
+        status = generators[action->work](builder, action, texts);
+    for (size_t i = 0; i < action->outputs.count; ++i) {
+        const char *path = action->outputs.items[i];
+        bool now = false;
+        if (!status)
+            status = builder->judges ? generated_is_other(builder->workspace, path, inputs, &texts[i], &now)
+                                     : generated_write(builder->workspace, path, inputs, &texts[i],
+                                                       builder->request->edits, &now, builder->report, builder->why);
+        if (now && !builder->judges)
+            tracked_changed(builder->files, tracked_id(builder->files, path));
+        *written = *written || now;
+        text_free(&texts[i]);
     }
-    if (!status)
-        status = write_resources(builder, inputs);
-    builder->built->generated = builder->written;
+    if (status) {
+        *written = false;
+    } else if (*written) {
+        g_free(builder->turns[index].reason);
+        builder->turns[index].reason = g_strdup("its text is another, or not there");
+    }
     return status;
 }

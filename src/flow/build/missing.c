@@ -1,14 +1,14 @@
 /* What is missing: a header that is not found, or a symbol that nothing defines, and the component of the SDK that has it. */
 #include "core/build/declarations.h"
-#include "flow/build/build.h"
+#include "flow/build/builder.h"
 
 enum { HEADER_BYTES = 1 << 20 };
 
 /* The first thing that PATTERN's group finds in what was said; null when there is none. Freed with g_free. */
-static char *first_of(const struct builder *builder, const char *pattern) {
+static char *first_of(const char *said, const char *pattern) {
     g_autoptr(GRegex) regex = g_regex_new(pattern, G_REGEX_RAW, 0, NULL);
     g_autoptr(GMatchInfo) match = NULL;
-    return g_regex_match(regex, builder->said->str, 0, &match) ? g_match_info_fetch(match, 1) : NULL;
+    return g_regex_match(regex, said, 0, &match) ? g_match_info_fetch(match, 1) : NULL;
 }
 
 struct wanted {
@@ -45,10 +45,11 @@ static const char *component_with(struct builder *builder, const char *header, c
     return NULL;
 }
 
-char *builder_missing(struct builder *builder) {
-    g_autofree char *header = first_of(builder, "fatal error: '?([^':\\n]+)'?(?:: No such file| file not found)");
+char *builder_missing(struct builder *builder, const char *messages) {
+    const char *said = messages_plain(builder->context->arena, messages);
+    g_autofree char *header = first_of(said, "fatal error: '?([^':\\n]+)'?(?:: No such file| file not found)");
     g_autofree char *symbol =
-        header ? NULL : first_of(builder, "undefined (?:reference to `|symbol: )([A-Za-z_][A-Za-z0-9_]*)");
+        header ? NULL : first_of(said, "undefined (?:reference to `|symbol: )([A-Za-z_][A-Za-z0-9_]*)");
     if (!header && !symbol)
         return NULL;
     if (symbol && !strcmp(symbol, "main"))

@@ -116,7 +116,9 @@ static enum ta_status write_package(const char *path, const struct packing *pack
     enum ta_status status = key ? signature_make(key, text->bytes, text->length, signature, why) : TA_OK;
     const struct packed_text texts[] = {{PACKAGE_MANIFEST, text->bytes, text->length},
                                         {PACKAGE_SIGNATURE, signature, strlen(signature)}};
-    return status ? status : archive_pack(path, packing->root, (const char *const *)files, texts, key ? 2 : 1, why);
+    return status
+               ? status
+               : archive_pack(path, ARCHIVE_TAR_GZ, packing->root, (const char *const *)files, texts, key ? 2 : 1, why);
 }
 
 static enum ta_status find_packing(struct ta_context *context, const struct ta_packing *asked, struct packing *packing,
@@ -258,7 +260,7 @@ static enum ta_status write_bundle(struct bundle *bundle, const struct ta_packin
     g_autofree char *path =
         asked->file ? g_strdup(asked->file) : g_strdup_printf("%s-%s-bundle.tar.gz", name, item->version);
     const struct packed_text list = {BUNDLE_LIST, bundle->list.bytes, bundle->list.length};
-    status = archive_pack(path, bundle->folder, (const char *const *)files, &list, 1, bundle->why);
+    status = archive_pack(path, ARCHIVE_TAR_GZ, bundle->folder, (const char *const *)files, &list, 1, bundle->why);
     if (status)
         return status;
     report_title(report, "%s %s and what it needs", name, item->version);

@@ -32,6 +32,11 @@ static void look_at(const char *path, struct existing *existing) {
     existing->edited = found != 2 || !end || strncmp(digest, existing->contents, DIGEST_SHOWN) != 0;
 }
 
+static bool is_current(const struct existing *existing, const char *inputs, const char *contents) {
+    return existing->there && !existing->edited && !strncmp(existing->inputs, inputs, DIGEST_SHOWN) &&
+           !strncmp(existing->contents, contents, DIGEST_SHOWN);
+}
+
 bool generated_is_edited(struct workspace *workspace, const char *path) {
     struct existing existing;
     look_at(workspace_path(workspace, path), &existing);
@@ -73,6 +78,18 @@ static enum ta_status put_aside(const char *full, struct ta_report *report, stru
     return TA_OK;
 }
 
+enum ta_status generated_is_other(struct workspace *workspace, const char *path, const char *inputs, struct text *body,
+                                  bool *other) {
+    char input_digest[SHA256_TEXT_BYTES], digest[SHA256_TEXT_BYTES];
+    struct existing existing;
+    text_or_end(body);
+    look_at(workspace_path(workspace, path), &existing);
+    bytes_sha256(inputs, strlen(inputs), input_digest);
+    bytes_sha256(body->bytes, body->length, digest);
+    *other = !is_current(&existing, input_digest, digest);
+    return TA_OK;
+}
+
 enum ta_status generated_write(struct workspace *workspace, const char *path, const char *inputs, struct text *body,
                                enum ta_edits edits, bool *written, struct ta_report *report, struct ta_problem *why) {
     const char *full = workspace_path(workspace, path);
@@ -87,8 +104,7 @@ enum ta_status generated_write(struct workspace *workspace, const char *path, co
     text_printf(&whole, head_format, input_digest, digest);
     text_add(&whole, body->bytes ? body->bytes : "", body->length);
     text_or_end(&whole);
-    bool current = existing.there && !existing.edited && !strncmp(existing.inputs, input_digest, DIGEST_SHOWN) &&
-                   !strncmp(existing.contents, digest, DIGEST_SHOWN);
+    bool current = is_current(&existing, input_digest, digest);
     if (!status && existing.there && existing.edited && edits == TA_EDITS_REFUSED) {
         report_edits(workspace, path, whole.bytes, report);
         status = TA_E_NO;

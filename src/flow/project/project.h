@@ -63,8 +63,8 @@ enum ta_status workspace_board_fits(const struct workspace *workspace, const str
 /* The components of the setup and all that they need; the plan of the build. The workspace must be loaded. */
 enum ta_status workspace_components(struct workspace *workspace, const struct component ***components, size_t *count,
                                     struct ta_problem *why);
-enum ta_status workspace_plan(struct workspace *workspace, const struct toolchain *toolchain, struct plan *plan,
-                              struct ta_problem *why);
+enum ta_status workspace_plan(struct workspace *workspace, const struct toolchain *toolchain,
+                              const struct ta_build *build, struct plan *plan, struct ta_problem *why);
 
 /* The image that the last build made; TA_E_NO when there is none. */
 enum ta_status workspace_image(struct workspace *workspace, struct ta_image *image, struct ta_problem *why);
@@ -105,6 +105,10 @@ enum ta_status settings_header(struct workspace *workspace, struct text *header,
    tells whether there was something to do. */
 enum ta_status generated_write(struct workspace *workspace, const char *path, const char *inputs, struct text *body,
                                enum ta_edits edits, bool *written, struct ta_report *report, struct ta_problem *why);
+
+/* Whether generated_write would write BODY, which is kept. */
+enum ta_status generated_is_other(struct workspace *workspace, const char *path, const char *inputs, struct text *body,
+                                  bool *other);
 
 /* Whether the file at PATH, below the project, was edited since it was generated. */
 bool generated_is_edited(struct workspace *workspace, const char *path);

@@ -5,7 +5,9 @@
 #include "host/inside.h"
 #include "host/model_files.h"
 
+#include <limits.h>
 #include <stdlib.h>
+#include <sys/stat.h>
 
 static const char manifest[] = "anchor.yaml";
 
@@ -78,7 +80,7 @@ enum ta_status workspace_open(struct ta_context *context, const char *folder, co
 }
 
 const char *workspace_path(struct workspace *workspace, const char *below) {
-    return arena_printf(workspace->context->arena, "%s/%s", workspace->folder, below);
+    return arena_join(workspace->context->arena, workspace->folder, "/", below);
 }
 
 enum ta_status workspace_load(struct workspace *workspace, struct ta_problem *why) {
@@ -170,9 +172,31 @@ enum ta_status workspace_path_check(struct workspace *workspace, const char *key
                                             : "is not a regular file");
 }
 
+/* Whether PATH is surely a regular file inside: one of a usual name, no link, in a folder that was found to lie inside. Of thousands of files
+   most are. *FOLDER is the folder that was found so last. */
+static bool is_plain_file(const struct workspace *workspace, const char *path, char **folder) {
+    static const char usual[] = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_-+./";
+    const char *slash = strrchr(path, '/');
+    size_t length = slash ? (size_t)(slash - path) : 0;
+    struct stat about;
+    if (!length || path[strspn(path, usual)] || strstr(path, ".."))
+        return false;
+    if (!*folder || strncmp(*folder, path, length) || (*folder)[length]) {
+        g_free(*folder);
+        *folder = g_strndup(path, length);
+        if (inside_look(workspace->folder, *folder) != INSIDE_FOLDER)
+            g_clear_pointer(folder, g_free);
+    }
+    char full[PATH_MAX];
+    return *folder && g_snprintf(full, sizeof full, "%s/%s", workspace->folder, path) < (int)sizeof full &&
+           !lstat(full, &about) && S_ISREG(about.st_mode);
+}
+
 enum ta_status workspace_files(struct workspace *workspace, const char *key, const struct texts *patterns,
                                struct texts *files, struct ta_problem *why) {
     g_autoptr(GPtrArray) all = g_ptr_array_new();
+    g_autoptr(GHashTable) known = g_hash_table_new(g_str_hash, g_str_equal);
+    g_autofree char *known_folder = NULL;
     *files = (struct texts){0};
     for (size_t i = 0; i < patterns->count; ++i) {
         g_auto(GStrv) found = files_match(workspace->folder, patterns->items[i]);
@@ -180,11 +204,14 @@ enum ta_status workspace_files(struct workspace *workspace, const char *key, con
             return bad_path(workspace, why, "add the file, or take it out of anchor.yaml", key, patterns->items[i],
                             "matches no file");
         for (char **each = found; *each; ++each) {
-            enum ta_status status = workspace_path_check(workspace, key, *each, false, why);
+            bool plain = is_plain_file(workspace, *each, &known_folder);
+            enum ta_status status = plain ? TA_OK : workspace_path_check(workspace, key, *each, false, why);
             if (status)
                 return status;
-            if (!g_ptr_array_find_with_equal_func(all, *each, g_str_equal, NULL)) /* two patterns may match one file */
-                g_ptr_array_add(all, arena_text(workspace->context->arena, *each));
+            if (g_hash_table_contains(known, *each)) /* two patterns may match one file */
+                continue;
+            g_ptr_array_add(all, arena_text(workspace->context->arena, *each));
+            g_hash_table_add(known, all->pdata[all->len - 1]);
         }
     }
     files->items = arena_alloc(workspace->context->arena, (all->len + 1) * sizeof *files->items);
@@ -210,8 +237,8 @@ enum ta_status workspace_components(struct workspace *workspace, const struct co
                            why);
 }
 
-enum ta_status workspace_plan(struct workspace *workspace, const struct toolchain *toolchain, struct plan *plan,
-                              struct ta_problem *why) {
+enum ta_status workspace_plan(struct workspace *workspace, const struct toolchain *toolchain,
+                              const struct ta_build *build, struct plan *plan, struct ta_problem *why) {
     struct plan_inputs inputs = {
         .project = &workspace->project,
         .folder = workspace->folder,
@@ -220,9 +247,12 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct toolchai
         .profile = &workspace->profile,
         .toolchain = toolchain,
         .include = workspace->project.include,
-        .has_assets = workspace->project.assets.count > 0,
+        .hex = build->hex,
+        .srec = build->srec,
     };
     enum ta_status status = workspace_files(workspace, "sources", &workspace->project.sources, &inputs.sources, why);
+    if (!status && workspace->project.assets.count)
+        status = workspace_files(workspace, "assets", &workspace->project.assets, &inputs.assets, why);
     for (size_t i = 0; !status && i < inputs.include.count; ++i)
         status = workspace_path_check(workspace, "include", inputs.include.items[i], true, why);
     if (!status)

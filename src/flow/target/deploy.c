@@ -1,6 +1,7 @@
 /* deploy: programs the image into the target's flash and reads back what is there. */
 #include "base/units.h"
 #include "flow/target/target.h"
+#include "host/image_file.h"
 
 /* The identity that the target carries must be the image's, when the image has one. */
 static enum ta_status check_identity(struct target *target, const struct ta_image *image, struct ta_problem *why) {
@@ -45,6 +46,8 @@ static void report_built(const struct built *built, struct ta_report *report) {
     if (built->compiled)
         g_string_append_printf(text, "%s%u file%s compiled", text->len ? ", " : "", built->compiled,
                                built->compiled == 1 ? "" : "s");
+    if (built->cached)
+        g_string_append_printf(text, "%s%u from the cache", text->len ? ", " : "", built->cached);
     if (built->linked)
         g_string_append_printf(text, "%slinked", text->len ? ", " : "");
     if (text->len)
@@ -56,7 +59,7 @@ static void report_built(const struct built *built, struct ta_report *report) {
 static enum ta_status bring_up_to_date(struct deployed *deployed, struct ta_report *report, struct ta_problem *why) {
     struct ta_report *steps = ta_report_new();
     const struct ta_finding *finding;
-    enum ta_status status = build_image(&deployed->workspace, TA_EDITS_REFUSED, &deployed->built, steps, why);
+    enum ta_status status = build_image(&deployed->workspace, NULL, false, &deployed->built, steps, why);
     if (status) {
         report_join(report, steps);
     } else {
@@ -72,7 +75,7 @@ static enum ta_status bring_up_to_date(struct deployed *deployed, struct ta_repo
 static void warn_stale(struct workspace *workspace, struct ta_report *report) {
     const char *changed = build_first_change(workspace);
     if (changed)
-        report_add(report, TA_LEVEL_WARNING, "image", "{build}", "%s changed since this image was built", changed);
+        report_add(report, TA_LEVEL_WARNING, "image", "{build}", "%s since this image was built", changed);
 }
 
 /* The image that the last build left tells where in the source things are, when it is the one that runs. */
@@ -123,22 +126,67 @@ void deployed_close(struct deployed *deployed) {
     target_close(&deployed->target);
 }
 
-enum ta_status ta_deploy(struct ta_context *context, const char *folder, bool as_is, struct ta_report *report,
-                         struct ta_problem *why) {
-    struct step step = step_begin(context, report);
+static enum ta_status deploy_project(struct ta_context *context, const char *folder, bool as_is,
+                                     struct ta_report *report, struct ta_problem *why) {
     struct deployed deployed;
-    struct ta_problem found = {0};
     enum ta_status status =
-        deployed_open(context, folder, "deploy", as_is ? AS_BUILT : UP_TO_DATE, &deployed, report, &found);
+        deployed_open(context, folder, "deploy", as_is ? AS_BUILT : UP_TO_DATE, &deployed, report, why);
+    if (!status && !deployed.programmed)
+        report_add(report, TA_LEVEL_OK, "deploy", NULL, "nothing to do, %s holds this image",
+                   deployed.workspace.setup.target);
+    deployed_close(&deployed);
+    return status;
+}
+
+/* An image from elsewhere. */
+static enum ta_status deploy_image(struct ta_context *context, const char *folder, const struct ta_deploy *request,
+                                   struct ta_report *report, struct ta_problem *why) {
+    struct deployed deployed = {0};
+    struct workspace *workspace = &deployed.workspace;
+    const char *target = request->target;
+    enum ta_status status = TA_OK;
+    if (!target) {
+        status = workspace_open(context, folder, NULL, workspace, why);
+        if (!status && !workspace->configured)
+            status =
+                ta_problem_set(why, TA_E_NO, "{configure}", "%s is not configured yet", workspace->project.project);
+        target = workspace->setup.target;
+    }
+    if (!status)
+        status = board_of_target(context, target, NULL, &workspace->profile, why);
+    if (!status)
+        status = image_read(request->image, &workspace->profile, context->arena, &deployed.image, why);
+    if (!status)
+        status = ta_image_fits(&deployed.image, &workspace->profile, why);
+    if (!status)
+        status = target_open(context, target, &workspace->profile, &deployed.target, why);
+    if (!status)
+        status = deploy_where_needed(&deployed, report, why);
+    if (!status && !deployed.programmed)
+        report_add(report, TA_LEVEL_OK, "deploy", NULL, "nothing to do, %s holds this image", target);
+    if (!status) {
+        report_title(report, "%s on %s", request->image, target);
+        report_text(report, "identity", deployed.identity);
+        report_number(report, "compiled", 0);
+    }
+    target_close(&deployed.target);
+    return status;
+}
+
+enum ta_status ta_deploy(struct ta_context *context, const char *folder, const struct ta_deploy *asked,
+                         struct ta_report *report, struct ta_problem *why) {
+    struct step step = step_begin(context, report);
+    struct ta_problem found = {0};
+    struct ta_deploy request = {0};
+    enum ta_status status = asked ? request_copy(asked, &request, sizeof request, &found) : TA_OK;
+    if (!status)
+        status = request.image ? deploy_image(context, folder, &request, report, &found)
+                               : deploy_project(context, folder, request.as_is, report, &found);
     if (status)
         ta_problem_copy(why, &found);
     if (!status) {
-        const char *target = deployed.workspace.setup.target;
-        if (!deployed.programmed)
-            report_add(report, TA_LEVEL_OK, "deploy", NULL, "nothing to do, %s holds this image", target);
         report_add(report, TA_LEVEL_OK, "read back", NULL, "every byte matches the image");
-        report_next(report, "{verify}, or {run} to watch it");
+        report_next(report, request.image ? "{verify-as-is}" : "{verify}, or {run} to watch it");
     }
-    deployed_close(&deployed);
     return step_end(&step, status);
 }

@@ -2,6 +2,7 @@
 #include "base/units.h"
 #include "flow/target/target.h"
 #include "host/elf_file.h"
+#include "host/image_file.h"
 
 /* How far the target runs between two looks at what is typed and at the clock. */
 enum { SLICE_NS = 5000000 };
@@ -162,7 +163,7 @@ static enum ta_status run_project(struct running *running, const char *folder) {
     return status;
 }
 
-/* A bare ELF, on a target of the bench or on one made for it. The bench's flash stays as it was. */
+/* A bare image, on a target of the bench or on one made for it. The bench's flash stays as it was. */
 static enum ta_status run_bare(struct running *running) {
     const struct ta_run *request = running->request;
     struct ta_context *context = running->context;
@@ -177,7 +178,7 @@ static enum ta_status run_bare(struct running *running) {
     if (status)
         return status;
     profile.semihosting = profile.semihosting && !request->no_semihosting;
-    status = elf_read(request->image, context->arena, &image, running->why);
+    status = image_read(request->image, &profile, context->arena, &image, running->why);
     if (!status)
         status = ta_image_fits(&image, &profile, running->why);
     if (!status)

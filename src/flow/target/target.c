@@ -119,15 +119,46 @@ bool target_holds(struct target *target, const struct ta_image *image) {
     return !each_flash_segment(target, image, compare_segment, &unheard);
 }
 
-bool target_identity(struct target *target, struct ta_identity *identity) {
+/* What each flash holds, in turn, to LOOK, until that has found what it looks for. */
+typedef bool flash_look(const uint8_t *bytes, size_t size, void *with);
+
+static bool each_flash(struct target *target, flash_look *look, void *with) {
     struct ta_problem unheard;
     bool found = false;
     for (size_t i = 0; !found && i < target->profile->memory_count; ++i) {
         const struct ta_memory *memory = &target->profile->memories[i];
+        if (memory->kind != TA_MEMORY_FLASH)
+            continue;
         g_autofree uint8_t *bytes = g_malloc(memory->size_bytes);
-        found = memory->kind == TA_MEMORY_FLASH &&
-                !target->port.read_memory(target->port.self, memory->base, bytes, memory->size_bytes, &unheard) &&
-                ta_identity_find(bytes, memory->size_bytes, identity);
+        found = !target->port.read_memory(target->port.self, memory->base, bytes, memory->size_bytes, &unheard) &&
+                look(bytes, memory->size_bytes, with);
     }
     return found;
+}
+
+static bool find_identity(const uint8_t *bytes, size_t size, void *with) {
+    return ta_identity_find(bytes, size, with);
+}
+
+bool target_identity(struct target *target, struct ta_identity *identity) {
+    return each_flash(target, find_identity, identity);
+}
+
+struct about {
+    char *text;
+    size_t length;
+};
+
+static bool find_about(const uint8_t *bytes, size_t size, void *with) {
+    struct about *about = with;
+    const char *text = ta_about_find(bytes, size, &about->length);
+    about->text = text ? g_strndup(text, about->length) : NULL;
+    return text != NULL;
+}
+
+char *target_about(struct target *target, size_t *length) {
+    struct about about = {0};
+    each_flash(target, find_about, &about);
+    *length = about.length;
+    return about.text;
 }

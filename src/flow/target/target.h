@@ -29,6 +29,9 @@ bool target_holds(struct target *target, const struct ta_image *image);
 /* The identity that the flash carries; false when it has none. */
 bool target_identity(struct target *target, struct ta_identity *identity);
 
+/* What the image in flash tells of itself (image.h), *LENGTH bytes; null when it tells nothing. Freed with g_free. */
+char *target_about(struct target *target, size_t *length);
+
 /* A project whose image is on its target: what run, verify and all that needs a program there begin with. */
 
 /* What a target is to hold: the image as its sources are now; the one that was built last; what it holds. */

@@ -1,5 +1,6 @@
 /* verify: runs the project's trials on its target. */
 #include "base/digest.h"
+#include "flow/build/memory.h"
 #include "flow/setup/setup.h"
 #include "flow/target/target.h"
 #include "flow/verify/trials.h"
@@ -130,6 +131,8 @@ enum ta_status ta_verify(struct ta_context *context, const char *folder, const s
         if (!request.only_count &&
             !request.as_is) /* a part of the trials, or another image, does not verify the project */
             status = verified_write(workspace, &verifier.result, &found);
+        if (!request.only_count && !request.as_is && !verifier.result.failed)
+            memory_map_verified(workspace);
     }
     if (status)
         ta_problem_copy(why, &found);

@@ -1,0 +1,159 @@
+/* A build that is under way: what its parts share. */
+#ifndef TA_FLOW_BUILDER_H
+#define TA_FLOW_BUILDER_H
+
+#include "core/build/messages.h"
+#include "flow/build/build.h"
+#include "flow/build/records.h"
+#include "host/commands.h"
+#include "host/sha256.h"
+
+/* How far an action is. */
+enum turn_state {
+    TURN_WAITING, /* for those that it needs, or for a job */
+    TURN_CURRENT, /* nothing to do: its output is what it would make */
+    TURN_RUNNING,
+    TURN_MADE,
+    TURN_FAILED,
+    TURN_SKIPPED, /* one that it needs failed */
+};
+
+struct turn {
+    enum turn_state state;
+    size_t left;  /* how many of those that it needs are not done */
+    char *reason; /* why it is not current: "src/tide.h changed" */
+    uint8_t command_digest[CONTENT_BYTES], key[CONTENT_BYTES];
+    struct command command;
+    struct moment begin;
+    unsigned tries;
+    const char *messages; /* what the compiler said, now or the last time */
+    bool cached;
+};
+
+struct builder {
+    struct workspace *workspace;
+    struct ta_context *context;
+    const struct ta_build *request;
+    struct built *built;
+    struct toolchain toolchain;
+    struct plan plan;
+    struct tracked_files *files;
+    struct records *records;
+    struct cache *cache;
+    struct ta_report *report;
+    struct ta_problem *why;
+    struct ta_identity identity;
+    int64_t time_s;                 /* of the build, as the image tells it */
+    const char *about;              /* what else the image tells of itself */
+    struct confinement confinement; /* what compilers may read and write */
+    const char *temporary;
+    const char *launcher;           /* in front of compilers; null for none */
+    struct sha256 *sum;             /* for one digest at a time */
+    GHashTable *head_digests;       /* struct texts: digest */
+    GHashTable *plain;              /* numbers, plus one, of files whose text names no others but by #include */
+    GHashTable *allowed;            /* the same, of files outside the project that may be read */
+    GHashTable *folders;            /* those that were made */
+    const char *const *environment; /* of compilers */
+    unsigned limit_s;               /* for each of them */
+    bool has_secrets;
+    bool shows_again; /* what compilers said the last time is shown */
+
+    /* The run (runner.c). */
+    struct turn *turns;
+    double *seconds, *weights;
+    size_t *dependents, *dependents_from;
+    GSequence *ready;
+    bool judges; /* and makes nothing */
+    unsigned jobs, running, done, wanted;
+    double left_s;
+    gint64 saved_us; /* when the records were saved */
+    bool failed;
+    enum ta_status status; /* of what the builder did by itself */
+};
+
+/* A builder of WORKSPACE, which is loaded, with what the last build knew. Always followed by builder_close, which keeps what is known now and
+   gives STATUS, or what went wrong at that. */
+enum ta_status builder_open(struct builder *builder, struct workspace *workspace, const struct ta_build *build,
+                            struct built *built, struct ta_report *report, struct ta_problem *why);
+enum ta_status builder_close(struct builder *builder, enum ta_status status);
+
+/* Draws the plan as a PNG at PATH (draw_plan.c). */
+enum ta_status builder_draw_plan(struct builder *builder, const char *path);
+
+/* What the compilers of this build may read and write: the project, the SDK's folders and their own installation; the output
+   folder; how long each may take, and its environment. Makes the temporary folder in the output folder, which builder_unconfine takes away
+   again. (command.c) */
+enum ta_status builder_prepare(struct builder *builder);
+void builder_unconfine(struct builder *builder);
+
+/* Whether an action is current, by content (freshness.c). */
+
+/* The digest of ACTION's command: without what differs between computers. */
+void builder_command_digest(struct builder *builder, const struct action *action, uint8_t digest[CONTENT_BYTES]);
+
+/* The key of an action over COMMAND and its COUNT INPUTS: the digest of all that goes into its output. An input that a command makes
+   stands there with the key of that action. */
+void builder_key(struct builder *builder, const uint8_t *command, const struct input *inputs, size_t count,
+                 uint8_t key[CONTENT_BYTES]);
+
+/* The inputs of an action whose compiler tells of no others, as they are now, into INPUTS; the first that is missing, or null. */
+const char *builder_plain_inputs(struct builder *builder, const struct action *action, struct input *inputs);
+
+/* Looks at the action INDEX; true when its output is what it would make. Fills the digest of its command, and its key or the reason. */
+bool builder_is_current(struct builder *builder, size_t index);
+
+/* What went into an action that was carried out: INPUTS of it, and NAMES that were looked for. False when that is not known. */
+struct reading_list {
+    GArray *inputs; /* of uint32_t, numbers of tracked files; its source first */
+    GPtrArray *names;
+};
+bool builder_read_inputs(struct builder *builder, const struct action *action, const char *dependencies,
+                         struct reading_list *list);
+void reading_list_clear(struct reading_list *list);
+
+/* The graph (runner.c). */
+
+/* Judges and carries out all actions of the plan. With JUDGES, nothing is made: what would have to be is left waiting. */
+enum ta_status builder_run(struct builder *builder, bool judges);
+void builder_run_end(struct builder *builder);
+
+/* Generates the text of the action INDEX and writes it where the file holds another; a builder that judges only says whether it would.
+   (generate.c) */
+enum ta_status builder_generate(struct builder *builder, size_t index, bool *written);
+
+/* What the builder makes of the image by itself: the action INDEX. (works.c) */
+enum ta_status builder_work(struct builder *builder, size_t index);
+
+/* The digest over everything that goes into the image, from the keys of what was compiled (identity.c). */
+enum ta_status builder_identify(struct builder *builder);
+
+/* The files that were compiled, with their digests, as text for the image. */
+const char *builder_contents(struct builder *builder);
+
+/* Keeps that in the project, for those who ask later what an image was made of. */
+void builder_keep_contents(struct builder *builder);
+
+/* What compilers said (said.c). */
+
+/* Takes what COMMAND, of ACTION, said, shows it, and reports how it ended when that was not of its own. The text lasts as long as the
+   build. */
+const char *builder_heard(struct builder *builder, const struct action *action, const struct command *command);
+
+/* Counts all messages, those of earlier builds among them: one finding, and a table for programs. */
+void builder_report_messages(struct builder *builder);
+
+/* The advice for what the compilers MESSAGES tell; null when there is none. Freed with g_free. (missing.c) */
+char *builder_missing(struct builder *builder, const char *messages);
+
+/* Says by how much the image is too large, and what takes most of it (overflow.c). */
+void builder_explain_overflow(struct builder *builder, const struct action *link);
+
+/* The command of ACTION, its outputs at temporary names, with the launcher in front when it is LAUNCHED; the temporary name of an output.
+   (command.c) */
+struct command builder_command(struct builder *builder, const struct action *action, bool launched);
+const char *builder_temporary(struct builder *builder, const char *output);
+
+/* The absolute path of an input or output. */
+const char *builder_path(struct builder *builder, const char *path);
+
+#endif

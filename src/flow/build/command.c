@@ -1,0 +1,104 @@
+/* The commands of compilers: what they are told, and what they may read and write. */
+#include "flow/build/builder.h"
+
+#include <stdlib.h>
+
+const char *builder_path(struct builder *builder, const char *path) {
+    return *path == '/' ? path : workspace_path(builder->workspace, path);
+}
+
+const char *builder_temporary(struct builder *builder, const char *output) {
+    return arena_printf(builder->context->arena, "%s.part", output);
+}
+
+/* ARGUMENT, with what it says of an output of ACTION replaced by its temporary name. */
+static const char *redirected(struct builder *builder, const struct action *action, const char *argument) {
+    for (size_t i = 0; i <= action->outputs.count; ++i) {
+        const char *output = i < action->outputs.count ? action->outputs.items[i] : action->dependencies;
+        size_t length = strlen(argument), end = output ? strlen(output) : 0;
+        if (output && length >= end && !strcmp(argument + length - end, output) &&
+            (length == end || argument[length - end - 1] == '='))
+            return builder_temporary(builder, argument);
+    }
+    return argument;
+}
+
+struct command builder_command(struct builder *builder, const struct action *action, bool launched) {
+    static const char *const colours[] = {"-fdiagnostics-color=always", "-fdiagnostics-color=never"};
+    size_t head = action->head->count, count = 0;
+    const char **vector = arena_alloc(builder->context->arena, (head + action->tail.count + 4) * sizeof *vector);
+    if (launched && builder->launcher)
+        vector[count++] = builder->launcher;
+    for (size_t i = 0; i < head; ++i)
+        vector[count++] = action->head->items[i];
+    vector[count++] = colours[!builder->context->call.colour]; /* which changes no object */
+    for (size_t i = 0; i < action->tail.count; ++i)
+        vector[count++] = redirected(builder, action, action->tail.items[i]);
+    return (struct command){.arguments = vector,
+                            .folder = builder->workspace->folder,
+                            .temporary = builder->temporary,
+                            .time_limit_s = builder->limit_s,
+                            .more = builder->environment,
+                            .confined = &builder->confinement};
+}
+
+/* The folder that PROGRAM was installed in, with its libraries beside bin/. Never one that holds the user's own things. */
+static char *installation(const char *program) {
+    g_autofree char *real = realpath(program, NULL);
+    g_autofree char *folder = g_path_get_dirname(real ? real : program);
+    g_autofree char *above = g_path_get_dirname(folder), *home = g_strconcat(g_get_home_dir(), "/", NULL);
+    g_autofree char *inside = g_strconcat(above, "/", NULL);
+    bool wide = !strcmp(above, "/") || !strcmp(above, "/usr") || g_str_has_prefix(home, inside);
+    return wide ? g_steal_pointer(&folder) : g_steal_pointer(&above);
+}
+
+static void allow(GPtrArray *places, struct arena *arena, const char *path) {
+    g_autofree char *real = realpath(path, NULL);
+    if (real)
+        g_ptr_array_add(places, arena_text(arena, real));
+}
+
+static const char *const *place_list(struct arena *arena, GPtrArray *places) {
+    const char **list = arena_alloc(arena, (places->len + 1) * sizeof *list);
+    for (guint i = 0; i < places->len; ++i)
+        list[i] = places->pdata[i];
+    return list;
+}
+
+/* What of the environment compilers get beside PATH: __DATE__ and __TIME__ are those of SOURCE_DATE_EPOCH, never now. */
+static const char *const *environment(struct builder *builder) {
+    const char **list = arena_alloc(builder->context->arena, 2 * sizeof *list);
+    const char *epoch = g_getenv("SOURCE_DATE_EPOCH");
+    list[0] = arena_printf(builder->context->arena, "SOURCE_DATE_EPOCH=%s", epoch && *epoch ? epoch : "0");
+    return list;
+}
+
+enum ta_status builder_prepare(struct builder *builder) {
+    struct workspace *workspace = builder->workspace;
+    struct arena *arena = workspace->context->arena;
+    const struct toolchain *toolchain = &builder->toolchain;
+    const char *folder = workspace_path(workspace, workspace->layout.folder);
+    g_autofree char *compiler = installation(toolchain->path), *library = g_path_get_dirname(toolchain->libgcc);
+    g_autoptr(GPtrArray) read = g_ptr_array_new(), write = g_ptr_array_new();
+    builder->temporary = arena_printf(arena, "%s/tmp", folder);
+    folder_remove(builder->temporary); /* of a build that was killed */
+    enum ta_status status = folder_make(builder->temporary, builder->why);
+    const char *const places[] = {workspace->folder, compiler, library, toolchain->c_library};
+    for (size_t i = 0; i < G_N_ELEMENTS(places); ++i)
+        allow(read, arena, places[i]);
+    for (size_t i = 0; i < workspace->sdk.component_count; ++i)
+        for (size_t k = 0; k < workspace->sdk.components[i].roots.count; ++k)
+            allow(read, arena, workspace->sdk.components[i].roots.items[k]);
+    if (project_is_in_place(workspace->context, workspace->folder))
+        allow(read, arena, "/");
+    allow(write, arena, folder);
+    builder->limit_s = context_seconds(builder->context, COMPILE_S);
+    builder->environment = environment(builder);
+    builder->confinement = (struct confinement){place_list(arena, read), place_list(arena, write)};
+    return status;
+}
+
+void builder_unconfine(struct builder *builder) {
+    if (builder->temporary)
+        folder_remove(builder->temporary);
+}

@@ -1,0 +1,297 @@
+/* Whether the output of an action is what the action would make now. Contents decide, never times. */
+#include "flow/build/builder.h"
+
+#include "core/build/dependencies.h"
+
+#include <stdlib.h>
+
+/* Goes into all digests: raise it when commands or digests get another meaning. */
+static const char meaning[] = "actions 1";
+
+enum { TEXT_BYTES = 16 << 20 };
+
+/* TEXT without what differs between computers and targets of one profile: where the SDK, the compiler, its C library
+   and the outputs are. */
+static void add_portable(struct sha256 *sum, const struct builder *builder, const char *text) {
+    const struct {
+        const char *path, *name;
+    } places[] = {
+        {builder->toolchain.c_library, "(c-library)"}, {builder->toolchain.path, "(compiler)"},
+        {builder->workspace->folder, "(project)"},     {builder->plan.out.objects, "(out)/obj"},
+        {builder->plan.out.folder, "(out)"},
+    };
+    const struct sdk *sdk = &builder->workspace->sdk;
+    g_autoptr(GString) line = g_string_new(text);
+    for (size_t i = 0; i < sdk->component_count; ++i)
+        for (size_t k = 0; k < sdk->components[i].roots.count; ++k)
+            g_string_replace(line, sdk->components[i].roots.items[k], component_origin(sdk, &sdk->components[i]), 0);
+    for (size_t i = 0; i < G_N_ELEMENTS(places); ++i)
+        if (*places[i].path)
+            g_string_replace(line, places[i].path, places[i].name, 0);
+    sha256_add_line(sum, line->str);
+}
+
+/* Heads are shared by many: each is digested once. */
+static const uint8_t *head_digest(struct builder *builder, const struct texts *head) {
+    uint8_t *digest = g_hash_table_lookup(builder->head_digests, head);
+    if (digest)
+        return digest;
+    struct sha256 *sum = builder->sum;
+    sha256_add_line(sum, meaning);
+    sha256_add_line(sum, compiler_words[builder->toolchain.family]);
+    sha256_add_line(sum, builder->toolchain.version);
+    for (size_t i = 0; i < head->count; ++i)
+        add_portable(sum, builder, head->items[i]);
+    digest = g_malloc(CONTENT_BYTES);
+    sha256_end(sum, digest);
+    g_hash_table_insert(builder->head_digests, (gpointer)head, digest);
+    return digest;
+}
+
+/* The database tells all commands, with the folders of this computer. */
+static void add_database(struct sha256 *sum, const struct builder *builder) {
+    const struct texts *head = NULL;
+    sha256_add_line(sum, builder->workspace->folder);
+    for (size_t i = 0; i < builder->plan.count; ++i) {
+        const struct action *action = &builder->plan.actions[i];
+        for (size_t k = 0; action->dependencies && action->head != head && k < action->head->count; ++k)
+            sha256_add_line(sum, action->head->items[k]);
+        if (action->dependencies)
+            sha256_add_line(sum, action->inputs.items[0]);
+        head = action->dependencies ? action->head : head;
+    }
+}
+
+/* What goes into the builder's own works beside their inputs. */
+static void add_work(struct sha256 *sum, const struct builder *builder, const struct action *action) {
+    const struct project *project = &builder->workspace->project;
+    if (action->work == WORK_DATABASE) {
+        add_database(sum, builder);
+    } else if (action->work == WORK_IDENTITY) {
+        sha256_add_line(sum, builder->about);
+        sha256_add(sum, builder->identity.bytes, TA_IDENTITY_BYTES);
+    } else if (action->work == WORK_APP) {
+        sha256_add_line(sum, project->version);
+        sha256_add_line(sum, project->title ? project->title : "");
+    }
+}
+
+/* The tail of a command says only where its inputs and outputs are. Names are those of the project and the SDK on every computer. */
+void builder_command_digest(struct builder *builder, const struct action *action, uint8_t digest[CONTENT_BYTES]) {
+    const uint8_t *head = action->head ? head_digest(builder, action->head) : NULL;
+    struct sha256 *sum = builder->sum;
+    if (head)
+        sha256_add(sum, head, CONTENT_BYTES);
+    else
+        add_work(sum, builder, action);
+    sha256_add_line(sum, action_kind_words[action->kind]);
+    if (action->dependencies && g_str_has_prefix(action->name, "out/"))
+        add_portable(sum, builder, action->name);
+    else if (action->kind != ACTION_LINK)
+        sha256_add_line(sum, action->name);
+    sha256_end(sum, digest);
+}
+
+void builder_key(struct builder *builder, const uint8_t *command, const struct input *inputs, size_t count,
+                 uint8_t key[CONTENT_BYTES]) {
+    struct sha256 *sum = builder->sum;
+    sha256_add(sum, command, CONTENT_BYTES);
+    for (size_t i = 0; i < count; ++i) {
+        sha256_add_line(sum, tracked_name(builder->files, inputs[i].file));
+        sha256_add(sum, inputs[i].content, CONTENT_BYTES);
+    }
+    sha256_end(sum, key);
+}
+
+/* The key of the action that makes FILE by a command, among those that ACTION needs; null for any other file. */
+static const uint8_t *made_key(const struct builder *builder, const struct action *action, const char *path) {
+    for (size_t i = 0; i < action->need_count; ++i) {
+        const struct action *need = &builder->plan.actions[action->needs[i]];
+        if (need->work == WORK_COMMAND && !strcmp(need->outputs.items[0], path))
+            return builder->turns[action->needs[i]].key;
+    }
+    return NULL;
+}
+
+static void set_reason(struct turn *turn, const char *format, ...) G_GNUC_PRINTF(2, 3);
+static void set_reason(struct turn *turn, const char *format, ...) {
+    va_list list;
+    va_start(list, format);
+    g_free(turn->reason);
+    turn->reason = g_strdup_vprintf(format, list);
+    va_end(list);
+}
+
+/* All inputs of such an action are in the plan, and those that commands made are known by key. */
+const char *builder_plain_inputs(struct builder *builder, const struct action *action, struct input *inputs) {
+    size_t next = 0; /* the needs come in the order of the inputs */
+    for (size_t i = 0; i < action->inputs.count; ++i) {
+        const char *path = action->inputs.items[i];
+        const struct action *need = next < action->need_count ? &builder->plan.actions[action->needs[next]] : NULL;
+        const uint8_t *content = NULL;
+        bool is_next = need && !strcmp(need->outputs.items[0], path);
+        inputs[i].file = tracked_id(builder->files, path);
+        if (!is_next)
+            content = made_key(builder, action, path);
+        else if (need->work == WORK_COMMAND)
+            content = builder->turns[action->needs[next]].key;
+        next += is_next;
+        content = content ? content : tracked_content(builder->files, inputs[i].file);
+        if (!content)
+            return path;
+        memcpy(inputs[i].content, content, CONTENT_BYTES);
+    }
+    return NULL;
+}
+
+static bool plain_is_current(struct builder *builder, const struct action *action, struct turn *turn,
+                             const struct record *record) {
+    g_autofree struct input *inputs = g_new0(struct input, action->inputs.count + 1);
+    const char *missing = builder_plain_inputs(builder, action, inputs);
+    bool same = record && record->input_count == action->inputs.count;
+    if (missing) {
+        set_reason(turn, "%s is missing", missing);
+        return false;
+    }
+    builder_key(builder, turn->command_digest, inputs, action->inputs.count, turn->key);
+    for (size_t i = 0; same && i < action->inputs.count; ++i) {
+        same = record->inputs[i].file == inputs[i].file &&
+               !memcmp(record->inputs[i].content, inputs[i].content, CONTENT_BYTES);
+        if (!same)
+            set_reason(turn, "%s changed", action->inputs.items[i]);
+    }
+    if (record && !same && !turn->reason)
+        set_reason(turn, "other files go in");
+    return same;
+}
+
+/* Those whose compiler lists what it read: that list, as it was the last time, decides. */
+static bool listed_is_current(struct builder *builder, struct turn *turn, const struct record *record) {
+    g_autofree uint32_t *ids = g_new(uint32_t, (record ? record->input_count : 0) + 1);
+    for (size_t i = 0; record && i < record->input_count; ++i) {
+        const struct input *input = &record->inputs[i];
+        const uint8_t *content = tracked_content(builder->files, input->file);
+        ids[i] = input->file;
+        if (!content || memcmp(content, input->content, CONTENT_BYTES)) {
+            set_reason(turn, "%s %s", tracked_path(builder->files, input->file), content ? "changed" : "is gone");
+            return false;
+        }
+    }
+    if (record && tracked_shadows(builder->files, ids, record->input_count, record->names) != record->shadows) {
+        set_reason(turn, "a header came or went that hides another");
+        return false;
+    }
+    if (record)
+        memcpy(turn->key, record->key, CONTENT_BYTES);
+    return record != NULL;
+}
+
+bool builder_is_current(struct builder *builder, size_t index) {
+    const struct action *action = &builder->plan.actions[index];
+    struct turn *turn = &builder->turns[index];
+    const struct record *record = records_of(builder->records, action->outputs.items[0]);
+    g_clear_pointer(&turn->reason, g_free);
+    builder_command_digest(builder, action, turn->command_digest);
+    bool same_command = record && !memcmp(record->command, turn->command_digest, CONTENT_BYTES);
+    if (!record)
+        set_reason(turn, "new");
+    else if (!same_command)
+        set_reason(turn, "other options");
+    bool current = action->dependencies ? same_command && listed_is_current(builder, turn, record)
+                                        : plain_is_current(builder, action, turn, same_command ? record : NULL);
+    if (current && !record_holds(record, workspace_path(builder->workspace, action->outputs.items[0]))) {
+        set_reason(turn, "%s %s", action->outputs.items[0],
+                   g_file_test(workspace_path(builder->workspace, action->outputs.items[0]), G_FILE_TEST_EXISTS)
+                       ? "is another file"
+                       : "is not there");
+        current = false;
+    }
+    turn->messages = record && same_command ? record->messages : NULL;
+    return current;
+}
+
+/* Reading. */
+
+void reading_list_clear(struct reading_list *list) {
+    g_clear_pointer(&list->inputs, g_array_unref);
+    g_clear_pointer(&list->names, g_ptr_array_unref);
+}
+
+struct listing {
+    struct builder *builder;
+    struct reading_list *list;
+    GHashTable *known;
+    const char *source;
+    uint32_t scanned; /* the file that is scanned */
+};
+
+static void add_file(struct listing *listing, const char *path) {
+    uint32_t id = tracked_id(listing->builder->files, path);
+    if (g_hash_table_add(listing->known, GUINT_TO_POINTER(id + 1)))
+        g_array_append_val(listing->list->inputs, id);
+}
+
+/* clang 14 writes '\\' in the first one, the source, as '/': we know its name. */
+static void take_name(void *with, const char *name) {
+    struct listing *listing = with;
+    add_file(listing, listing->list->inputs->len ? name : listing->source);
+}
+
+static void take_hidden(void *with, const char *name, bool looked_for) {
+    struct listing *listing = with;
+    struct builder *builder = listing->builder;
+    if (looked_for) {
+        g_ptr_array_add(listing->list->names, g_strdup(name));
+        return;
+    }
+    g_autoptr(GPtrArray) folders = g_ptr_array_new();
+    g_ptr_array_add(folders, (char *)builder->workspace->folder);
+    for (size_t i = 0; i < builder->plan.folders.count; ++i)
+        g_ptr_array_add(folders, (char *)builder->plan.folders.items[i]);
+    for (guint i = 0; i < folders->len; ++i) {
+        g_autofree char *folder = g_canonicalize_filename(folders->pdata[i], builder->workspace->folder);
+        g_autofree char *path = g_canonicalize_filename(name, folder);
+        if (!g_file_test(path, G_FILE_TEST_IS_REGULAR))
+            continue;
+        add_file(listing, path);
+        return;
+    }
+}
+
+/* What the author or the SDK wrote may hold names that no list tells; what the compiler brings does not. */
+static void scan(struct listing *listing) {
+    struct builder *builder = listing->builder;
+    for (guint i = 0; i < listing->list->inputs->len; ++i) { /* which grows meanwhile */
+        uint32_t id = g_array_index(listing->list->inputs, uint32_t, i);
+        g_autofree char *text = NULL;
+        size_t length;
+        const char *name = tracked_name(builder->files, id);
+        guint before = listing->list->inputs->len + listing->list->names->len;
+        if ((*name == '(' && !g_str_has_prefix(name, "(out)")) ||
+            g_hash_table_contains(builder->plain, GUINT_TO_POINTER(id + 1)))
+            continue;
+        if (file_read(tracked_full_path(builder->files, id), TEXT_BYTES, &text, &length, NULL))
+            continue;
+        g_autofree char *buffer = g_malloc(length + 1);
+        listing->scanned = id;
+        dependencies_scan(text, length, buffer, take_hidden, listing);
+        if (before == listing->list->inputs->len + listing->list->names->len)
+            g_hash_table_add(builder->plain, GUINT_TO_POINTER(id + 1));
+    }
+}
+
+bool builder_read_inputs(struct builder *builder, const struct action *action, const char *dependencies,
+                         struct reading_list *list) {
+    g_autofree char *text = NULL;
+    size_t length;
+    *list = (struct reading_list){g_array_new(FALSE, FALSE, sizeof(uint32_t)), g_ptr_array_new_with_free_func(g_free)};
+    if (file_read(dependencies, TEXT_BYTES, &text, &length, NULL))
+        return false;
+    g_autofree char *buffer = g_malloc(length + 1);
+    struct listing listing = {builder, list, g_hash_table_new(NULL, NULL), action->inputs.items[0], 0};
+    bool good = dependencies_read(text, length, buffer, take_name, &listing) && list->inputs->len;
+    if (good)
+        scan(&listing);
+    g_hash_table_unref(listing.known);
+    return good;
+}

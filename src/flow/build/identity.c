@@ -1,0 +1,181 @@
+/* The identity of an image: a digest over everything that goes into it, and what the image says of itself. None of it depends on this
+   computer. */
+#include "flow/build/builder.h"
+
+#include <glib/gstdio.h>
+#include <stdlib.h>
+
+/* What people read of an image: a line each, the word first. */
+static char *about_text(struct builder *builder) {
+    const struct workspace *workspace = builder->workspace;
+    const struct sdk *sdk = &workspace->sdk;
+    const struct component **components;
+    size_t count;
+    g_autoptr(GString) text = g_string_new(NULL);
+    g_string_append_printf(text, "project %s %s\nsdk %s %s\n", workspace->project.project, workspace->project.version,
+                           sdk->sdk, sdk->version);
+    if (!workspace_components(builder->workspace, &components, &count, NULL))
+        for (size_t i = 0; i < count; ++i)
+            g_string_append_printf(text, "component %s %s\n", components[i]->name, components[i]->version);
+    g_string_append_printf(text, "compiler %s %s\nboard %s %s\nbuilt %" G_GINT64_FORMAT "\n",
+                           compiler_words[builder->toolchain.family], builder->toolchain.version,
+                           workspace->profile.name, workspace->profile.version, builder->time_s);
+    return g_strdup(text->str);
+}
+
+/* Files of the project, as its author and its user wrote them. */
+static bool is_own(const struct builder *builder, uint32_t file) {
+    const char *path = tracked_path(builder->files, file);
+    return *path != '/' && !g_str_has_prefix(path, builder->plan.out.folder);
+}
+
+static gint by_name(gconstpointer a, gconstpointer b, gpointer with) {
+    struct builder *builder = with;
+    return strcmp(tracked_name(builder->files, *(const uint32_t *)a),
+                  tracked_name(builder->files, *(const uint32_t *)b));
+}
+
+/* Every file that was compiled, once, with what it held; and when the newest of the project's own was saved. */
+static GHashTable *all_contents(struct builder *builder, GArray *files, int64_t *newest_ns) {
+    const struct plan *plan = &builder->plan;
+    GHashTable *known = g_hash_table_new(NULL, NULL); /* number plus one: content */
+    for (size_t i = 0; i < plan->count; ++i) {
+        const struct record *record =
+            plan->actions[i].dependencies ? records_of(builder->records, plan->actions[i].outputs.items[0]) : NULL;
+        for (size_t k = 0; record && k < record->input_count; ++k) {
+            const struct input *input = &record->inputs[k];
+            if (!g_hash_table_insert(known, GUINT_TO_POINTER(input->file + 1), (gpointer)input->content))
+                continue;
+            if (tracked_name(builder->files, input->file)[0] != '(')
+                g_array_append_val(files, input->file);
+            if (is_own(builder, input->file))
+                *newest_ns = MAX(*newest_ns, tracked_modified_ns(builder->files, input->file));
+        }
+    }
+    return known;
+}
+
+/* "SHA-256 name", a line each, in the order of names. Not the files of the compiler, which its version stands for, and not what is generated,
+   which follows from the rest. */
+const char *builder_contents(struct builder *builder) {
+    static const char digits[] = "0123456789abcdef";
+    int64_t newest_ns = 0;
+    g_autoptr(GArray) files = g_array_new(FALSE, FALSE, sizeof(uint32_t));
+    g_autoptr(GHashTable) known = all_contents(builder, files, &newest_ns);
+    g_autoptr(GString) text = g_string_new(NULL);
+    g_array_sort_with_data(files, by_name, builder);
+    for (guint i = 0; i < files->len; ++i) {
+        uint32_t file = g_array_index(files, uint32_t, i);
+        const uint8_t *content = g_hash_table_lookup(known, GUINT_TO_POINTER(file + 1));
+        for (size_t k = 0; k < CONTENT_BYTES; ++k) {
+            g_string_append_c(text, digits[content[k] >> 4]);
+            g_string_append_c(text, digits[content[k] & 0xf]);
+        }
+        g_string_append_printf(text, " %s\n", tracked_name(builder->files, file));
+    }
+    return arena_text(builder->context->arena, text->str);
+}
+
+/* SOURCE_DATE_EPOCH (reproducible-builds.org), else when the newest file of the project was saved: never now. */
+static int64_t build_time_s(struct builder *builder, int64_t newest_ns) {
+    const char *said = g_getenv("SOURCE_DATE_EPOCH");
+    char *end = NULL;
+    int64_t time_s = said ? g_ascii_strtoll(said, &end, 10) : 0;
+    if (said && *said && !*end && time_s >= 0)
+        return time_s;
+    newest_ns = MAX(newest_ns, tracked_modified_ns(builder->files, tracked_id(builder->files, "anchor.yaml")));
+    return newest_ns / G_GINT64_CONSTANT(1000000000);
+}
+
+static const struct action *link_of(const struct plan *plan) {
+    size_t i = 0;
+    while (plan->actions[i].kind != ACTION_LINK) /* every plan has one */
+        ++i;
+    return &plan->actions[i];
+}
+
+/* The digest of the rest: what was linked beside the objects. */
+static enum ta_status add_link(struct builder *builder, const uint8_t *command) {
+    struct sha256 *sum = builder->sum;
+    sha256_add(sum, command, CONTENT_BYTES);
+    const char *const files[] = {builder->plan.out.script, builder->plan.libraries.items[0],
+                                 builder->plan.libraries.items[1]};
+    for (size_t i = 0; i < G_N_ELEMENTS(files); ++i) {
+        const uint8_t *content = tracked_content(builder->files, tracked_id(builder->files, files[i]));
+        if (!content)
+            return ta_problem_set(builder->why, TA_E_SYSTEM, toolchains_install_fix, "%s is missing", files[i]);
+        sha256_add(sum, content, CONTENT_BYTES);
+    }
+    return TA_OK;
+}
+
+enum ta_status builder_identify(struct builder *builder) {
+    const struct plan *plan = &builder->plan;
+    uint8_t command[CONTENT_BYTES];
+    struct sha256 *sum = builder->sum;
+    g_autofree char *start = g_strdup_printf("%s %s\n%s %s\n%s %s\n", builder->workspace->project.project,
+                                             builder->workspace->project.version, builder->workspace->sdk.sdk,
+                                             builder->workspace->sdk.version, builder->workspace->profile.name,
+                                             builder->workspace->profile.version);
+    int64_t newest_ns = 0;
+    builder_command_digest(builder, link_of(plan), command);
+    sha256_add_line(sum, start);
+    for (size_t i = 0; i < plan->count; ++i)
+        if (plan->actions[i].dependencies)
+            sha256_add(sum, builder->turns[i].key, CONTENT_BYTES);
+    enum ta_status status = add_link(builder, command);
+    sha256_end(sum, builder->identity.bytes);
+    if (status)
+        return status;
+    g_autoptr(GArray) files = g_array_new(FALSE, FALSE, sizeof(uint32_t));
+    g_autoptr(GHashTable) known = all_contents(builder, files, &newest_ns);
+    builder->time_s = build_time_s(builder, newest_ns);
+    g_autofree char *about = about_text(builder);
+    builder->about = arena_text(builder->context->arena, about);
+    return TA_OK;
+}
+
+const char *build_contents_path(struct workspace *workspace, const char *identity) {
+    return arena_printf(workspace->context->arena, "%s/.tanchor/images/%s", workspace->folder, identity);
+}
+
+struct kept_file {
+    char *path;
+    int64_t saved_s;
+};
+
+static gint newest_first(gconstpointer a, gconstpointer b) {
+    const struct kept_file *left = a, *right = b;
+    return (left->saved_s < right->saved_s) - (left->saved_s > right->saved_s);
+}
+
+static void kept_clear(gpointer data) {
+    g_free(((struct kept_file *)data)->path);
+}
+
+/* Those of the oldest images go. */
+static void forget_contents(const char *folder) {
+    g_autoptr(GArray) all = g_array_new(FALSE, FALSE, sizeof(struct kept_file));
+    g_autoptr(GDir) entries = g_dir_open(folder, 0, NULL);
+    g_array_set_clear_func(all, kept_clear);
+    for (const char *name; entries && (name = g_dir_read_name(entries));) {
+        GStatBuf about = {0};
+        struct kept_file file = {g_build_filename(folder, name, NULL), 0};
+        g_stat(file.path, &about);
+        file.saved_s = about.st_mtime;
+        g_array_append_val(all, file);
+    }
+    g_array_sort(all, newest_first);
+    for (guint i = BUILD_CONTENTS_KEPT; i < all->len; ++i)
+        g_unlink(g_array_index(all, struct kept_file, i).path);
+}
+
+void builder_keep_contents(struct builder *builder) {
+    char identity[TA_IDENTITY_TEXT];
+    ta_identity_text(&builder->identity, identity, sizeof identity);
+    const char *path = build_contents_path(builder->workspace, identity), *text = builder_contents(builder);
+    g_autofree char *folder = g_path_get_dirname(path);
+    if (folder_make(folder, NULL) || file_write(path, text, strlen(text), NULL))
+        return; /* only a help */
+    forget_contents(folder);
+}

@@ -1,0 +1,50 @@
+/* What was known when each output of a setup was made. One file a setup, in .tanchor/build/; a missing or damaged one knows nothing, and
+   everything is built again. */
+#ifndef TA_FLOW_BUILD_RECORDS_H
+#define TA_FLOW_BUILD_RECORDS_H
+
+#include "flow/build/tracked.h"
+
+/* An input and what it held. */
+struct input {
+    uint32_t file; /* of the tracked files */
+    uint8_t content[CONTENT_BYTES];
+};
+
+/* One action that was done: its COMMAND, INPUTS in the order in which they were found, and the KEY over both, which is the digest of all
+   that went into the output. NAMES, which may be null, were looked for and may be absent. MESSAGES is what the compiler said. */
+struct record {
+    uint8_t command[CONTENT_BYTES], key[CONTENT_BYTES];
+    struct input *inputs;
+    size_t input_count;
+    uint64_t shadows;
+    char **names;
+    char *messages;
+    double seconds;
+    struct stamp made; /* of the output */
+};
+
+struct records;
+
+/* Reads FILE, an absolute path; what it tells of files goes to FILES, which is borrowed. */
+struct records *records_open(const char *file, struct tracked_files *files);
+
+/* The record of OUTPUT, a path below the project; null when there is none. Valid until it is put or dropped. */
+const struct record *records_of(const struct records *records, const char *output);
+
+/* Takes RECORD, with all that it points to (GLib's memory), for OUTPUT. */
+void records_put(struct records *records, const char *output, struct record *record);
+void records_drop(struct records *records, const char *output);
+
+/* Drops what is known of outputs that KEPT (a set of texts) does not hold, and tells GONE of each. */
+void records_keep(struct records *records, GHashTable *kept, void (*gone)(void *with, const char *output), void *with);
+
+/* Writes FILE when something is new. */
+enum ta_status records_save(struct records *records, struct ta_problem *why);
+void records_free(struct records *records);
+
+/* Whether OUTPUT, at FULL_PATH, is what RECORD made, untouched since. */
+bool record_holds(const struct record *record, const char *full_path);
+bool record_stamp(const char *full_path, struct stamp *stamp);
+
+#endif
