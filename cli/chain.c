@@ -36,6 +36,7 @@ enum ta_status run_configure(struct session *session) {
                                        .compiler = options->compiler,
                                        .target = options->target,
                                        .optimise = options->optimise,
+                                       .launcher = options->launcher,
                                        .stack = options->stack,
                                        .heap = options->heap,
                                        .console_speed = options->console_speed,

@@ -209,7 +209,8 @@ static const struct action configure[] = {
      "What you leave open is chosen for you: the newest versions that fit together, unless the setup has others that "
      "still fit. Each choice comes with its reason.",
      "Configured",
-     "sdk compiler target optimise with without setting stack heap clock console-speed yes list show diff back",
+     "sdk compiler target optimise launcher with without setting stack heap clock console-speed yes list show diff "
+     "back",
      0,
      0,
      SOURCE_NONE,

@@ -42,6 +42,8 @@ const struct option all_options[] = {
     TEXT("compiler", compiler, "NAME[@VERSION]", "the compiler: gcc or clang", SOURCE_NONE, "gcc clang"),
     TEXT("target", target, "NAME", "a target on the bench, or a profile to make one from", SOURCE_TARGETS, NULL),
     TEXT("optimise", optimise, "GOAL", "optimise for size, speed or debug", SOURCE_NONE, "size speed debug"),
+    TEXT("launcher", launcher, "NAME", "what stands in front of the compiler: ccache, distcc or none", SOURCE_NONE,
+         "ccache distcc none"),
     TEXTS("with", with, "NAME[@VERSION]", "add a component", SOURCE_COMPONENTS),
     TEXTS("without", without, "NAME", "leave a component out", SOURCE_COMPONENTS),
     TEXTS("setting", settings, "NAME=VALUE", "set a value in settings.env", SOURCE_SETTINGS),

@@ -8,9 +8,9 @@
 
 /* Everything that a command line can say. */
 struct options {
-    char *folder, *sdk, *compiler, *target, *profile, *optimise, *for_text, *pace, *ref, *subfolder, *kind, *board,
-        *component, *key, *accept, *account, *stack, *heap, *console_speed, *clock, *edited, *clean, *jobs, *plan,
-        *memory, *bill;
+    char *folder, *sdk, *compiler, *target, *profile, *optimise, *launcher, *for_text, *pace, *ref, *subfolder, *kind,
+        *board, *component, *key, *accept, *account, *stack, *heap, *console_speed, *clock, *edited, *clean, *jobs,
+        *plan, *memory, *bill;
     gboolean json, quiet, help, version, no_semihosting, in_place, gather, anyway, yes, first, fix, list, show, diff,
         back, files, as_is, watch, line, markdown, keep_going, no_cache;
     char **with, **without, **settings, **set, **form, **rest;

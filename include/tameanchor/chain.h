@@ -34,6 +34,7 @@ struct ta_choices {
     const char *compiler; /* "gcc", "clang" or "clang@14.0.6" */
     const char *target;   /* a target on the bench, or the name of a profile to make one from */
     const char *optimise; /* "size", "speed" or "debug" */
+    const char *launcher; /* "ccache" or "distcc" in front of the compiler, "none" */
     const char *stack, *heap, *console_speed, *clock; /* "4 KiB", "9600", "8 MHz"; "default" takes a choice back */
     const char *const *with, *const *without;         /* components, "chime" or "chime@1.1.0"; each ends with null */
     const char *const *settings;                      /* "NAME=VALUE", written to settings.env; ends with null */

@@ -230,53 +230,96 @@ static int compare_paths(const void *a, const void *b) {
     return strcmp(*(const char *const *)a, *(const char *const *)b);
 }
 
+/* The next entry of a folder that is open (may be null) but "." and ".."; null at the end. */
+static const struct dirent *next_entry(DIR *entries) {
+    const struct dirent *entry;
+    while (entries && (entry = readdir(entries)))
+        if (strcmp(entry->d_name, ".") && strcmp(entry->d_name, ".."))
+            return entry;
+    return NULL;
+}
+
+/* Whether ENTRY, at BELOW in FOLDER, is a folder, or, with LINKS, leads to one. Folders tell the kinds of their entries, mostly: that saves a
+   look at each of thousands. */
+static bool is_folder_entry(const struct dirent *entry, const char *folder, const char *below, bool links) {
+    struct stat about;
+    if (entry->d_type != DT_UNKNOWN && (entry->d_type != DT_LNK || !links))
+        return entry->d_type == DT_DIR;
+    g_autofree char *path = g_build_filename(folder, below, NULL);
+    return !(links ? stat(path, &about) : lstat(path, &about)) && S_ISDIR(about.st_mode);
+}
+
+/* A path that was matched, behind whether it is surely a regular file. */
+static char *match_new(bool regular, const char *path) {
+    return g_strconcat(regular ? "f" : "?", path, NULL);
+}
+
 static void match_below(const char *folder, const char *below, char **elements, GPtrArray *found) {
     bool last = !elements[1];
     g_autofree char *path = g_build_filename(folder, below, NULL);
-    g_autoptr(GDir) entries = g_dir_open(path, 0, NULL);
-    for (const char *name; entries && (name = g_dir_read_name(entries));) {
+    DIR *entries = opendir(path);
+    for (const struct dirent *entry; (entry = next_entry(entries));) {
+        const char *name = entry->d_name;
         if ((name[0] == '.' && elements[0][0] != '.') || !g_pattern_match_simple(elements[0], name))
             continue;
-        g_autofree char *next = *below ? g_build_filename(below, name, NULL) : g_strdup(name);
-        g_autofree char *full = g_build_filename(folder, next, NULL);
-        bool is_folder = g_file_test(full, G_FILE_TEST_IS_DIR);
+        g_autofree char *next = *below ? g_strconcat(below, "/", name, NULL) : g_strdup(name);
+        bool is_folder = is_folder_entry(entry, folder, next, true);
         if (last && !is_folder)
-            g_ptr_array_add(found, g_steal_pointer(&next));
+            g_ptr_array_add(found, match_new(entry->d_type == DT_REG, next));
         else if (!last && is_folder)
             match_below(folder, next, elements + 1, found);
     }
+    if (entries)
+        closedir(entries);
 }
 
-char **files_match(const char *folder, const char *pattern) {
+/* Matches sort by their paths. */
+static int compare_matches(const void *a, const void *b) {
+    return strcmp(*(char *const *)a + 1, *(char *const *)b + 1);
+}
+
+char **files_match_kinds(const char *folder, const char *pattern, bool **regular) {
     GPtrArray *found = g_ptr_array_new();
     if (strpbrk(pattern, "*?")) {
         g_auto(GStrv) elements = g_strsplit(pattern, "/", -1);
         match_below(folder, "", elements, found);
         if (found->len)
-            qsort(found->pdata, found->len, sizeof *found->pdata, compare_paths);
+            qsort(found->pdata, found->len, sizeof *found->pdata, compare_matches);
     } else {
-        g_ptr_array_add(found, g_strdup(pattern));
+        g_ptr_array_add(found, match_new(false, pattern));
+    }
+    *regular = g_new0(bool, found->len + 1);
+    for (guint i = 0; i < found->len; ++i) {
+        char *match = found->pdata[i];
+        (*regular)[i] = *match == 'f';
+        memmove(match, match + 1, strlen(match));
     }
     g_ptr_array_add(found, NULL);
     return (char **)g_ptr_array_free(found, FALSE);
 }
 
+char **files_match(const char *folder, const char *pattern) {
+    g_autofree bool *regular = NULL;
+    return files_match_kinds(folder, pattern, &regular);
+}
+
 static void list_below(const char *folder, const char *below, const char *const *skip, GPtrArray *found) {
     g_autofree char *path = g_build_filename(folder, below, NULL);
-    g_autoptr(GDir) entries = g_dir_open(path, 0, NULL);
-    for (const char *name; entries && (name = g_dir_read_name(entries));) {
+    DIR *entries = opendir(path);
+    for (const struct dirent *entry; (entry = next_entry(entries));) {
+        const char *name = entry->d_name;
         if (!*below && skip && g_strv_contains(skip, name))
             continue;
-        char *next = *below ? g_build_filename(below, name, NULL) : g_strdup(name);
-        g_autofree char *full = g_build_filename(folder, next, NULL);
-        struct stat about;
-        if (!lstat(full, &about) && S_ISDIR(about.st_mode)) {
+        char *next = *below ? g_strconcat(below, "/", name, NULL) : g_strdup(name);
+        if (is_folder_entry(entry, folder, next, false)) {
             list_below(folder, next, skip, found);
             g_free(next);
         } else {
             g_ptr_array_add(found, next);
         }
     }
+    if (entries)
+        closedir(entries);
 }
 
 char **files_below(const char *folder, const char *const *skip) {

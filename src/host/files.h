@@ -69,6 +69,9 @@ void folder_remove(const char *path);
    element. A pattern without them is returned as it is. Ends with null; freed with g_strfreev. */
 char **files_match(const char *folder, const char *pattern);
 
+/* The same, telling of each match whether its folder says that it is a regular file, no link. REGULAR is freed with g_free. */
+char **files_match_kinds(const char *folder, const char *pattern, bool **regular);
+
 /* The paths of all files and links below FOLDER, relative to it and sorted; ends with null, freed with g_strfreev. Entries
    of FOLDER itself that SKIP (may be null, ends with null) names are left out. */
 char **files_below(const char *folder, const char *const *skip);

@@ -85,6 +85,7 @@ static const struct field setup_shape[] = {
     REQUIRED("target", FIELD_NAME, target),
     REQUIRED("profile", FIELD_NAME, profile),
     WORD("optimise", FIELD_ENUM, optimise, optimisation_words),
+    {.key = "compiler-launcher", .kind = FIELD_ENUM, .offset = offsetof(MODEL, launcher), .choices = launcher_words},
     AT("with", FIELD_RANGES, with),
     AT("without", FIELD_TEXTS, without),
     AT("stack", FIELD_SIZE, options.stack_bytes),
@@ -328,6 +329,8 @@ enum ta_status setup_write(const char *path, const struct setup *setup, struct t
     text_printf(&text, "compiler: %s\ncompiler-version: \"%s\"\ntarget: %s\nprofile: %s\noptimise: %s\n",
                 compiler_words[setup->compiler], setup->compiler_version, setup->target, setup->profile,
                 optimisation_words[setup->optimise]);
+    if (setup->launcher)
+        text_printf(&text, "compiler-launcher: %s\n", launcher_words[setup->launcher]);
     for (size_t i = 0; i < setup->with.count; ++i)
         text_printf(&text, "%s  %s: \"%s\"\n", i ? "" : "with:\n", setup->with.items[i].name,
                     setup->with.items[i].range);

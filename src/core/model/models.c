@@ -51,6 +51,7 @@ enum package_kind package_kind_of(const char *word) {
 
 const char *const compiler_words[] = {"gcc", "clang", NULL};
 const char *const optimisation_words[] = {"size", "speed", "debug", NULL};
+const char *const launcher_words[] = {"none", "ccache", "distcc", NULL};
 const char *const setting_words[] = {"text", "id", "token", "number", "choice", "secret", NULL};
 
 const char *component_origin(const struct sdk *sdk, const struct component *component) {

@@ -81,7 +81,11 @@ static inline bool package_kind_is_profile(enum package_kind kind) {
 /* A compiler's family, and what it optimises for; their words in files and on the command line, which end with null. */
 enum compiler_family { COMPILER_GCC, COMPILER_CLANG, COMPILER_FAMILIES };
 enum optimisation { OPTIMISE_SIZE, OPTIMISE_SPEED, OPTIMISE_DEBUG, OPTIMISATIONS };
-extern const char *const compiler_words[], *const optimisation_words[];
+
+/* What stands in front of compilers: programs that keep, or hand to other computers, what is to be compiled. No others: a setup shall run no
+   program that its reader does not know. */
+enum launcher { LAUNCHER_NONE, LAUNCHER_CCACHE, LAUNCHER_DISTCC, LAUNCHERS };
+extern const char *const compiler_words[], *const optimisation_words[], *const launcher_words[];
 
 /* What a project, or a package, asks for. BOARD lists connectors by name; behind the name of lamps stands how many at
    least. PLATFORM is of emulators: the images that they start from. */
@@ -129,6 +133,7 @@ struct setup {
     const char *compiler_version;
     const char *target, *profile;
     enum optimisation optimise;
+    enum launcher launcher;
     struct needs with;    /* components that the user wants beside those that are needed */
     struct texts without; /* and those that must not be there */
     struct board_options options;

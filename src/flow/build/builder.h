@@ -26,7 +26,8 @@ struct turn {
     struct command command;
     struct moment begin;
     unsigned tries;
-    const char *messages; /* what the compiler said, now or the last time */
+    const struct record *record; /* what is known of its output; null for nothing */
+    const char *messages;        /* what the compiler said, now or the last time */
     bool cached;
 };
 
@@ -62,6 +63,7 @@ struct builder {
     struct turn *turns;
     double *seconds, *weights;
     size_t *dependents, *dependents_from;
+    size_t known; /* how many actions there is a record of */
     GSequence *ready;
     bool judges; /* and makes nothing */
     unsigned jobs, running, done, wanted;
@@ -91,13 +93,15 @@ void builder_unconfine(struct builder *builder);
 /* The digest of ACTION's command: without what differs between computers. */
 void builder_command_digest(struct builder *builder, const struct action *action, uint8_t digest[CONTENT_BYTES]);
 
-/* The key of an action over COMMAND and its COUNT INPUTS: the digest of all that goes into its output. An input that a command makes
-   stands there with the key of that action. */
+/* The key of an action whose compiler lists what it reads, over COMMAND and all COUNT INPUTS with their names: the digest of all that goes
+   into its output. */
 void builder_key(struct builder *builder, const uint8_t *command, const struct input *inputs, size_t count,
                  uint8_t key[CONTENT_BYTES]);
 
-/* The inputs of an action whose compiler tells of no others, as they are now, into INPUTS; the first that is missing, or null. */
-const char *builder_plain_inputs(struct builder *builder, const struct action *action, struct input *inputs);
+/* The KEY of an action whose compiler tells of no other inputs than the plan's: over those that commands make by their keys, and the OTHERS,
+   of which there are *COUNT, by content. The first that is missing, or null. */
+const char *builder_plain_key(struct builder *builder, const struct action *action, const uint8_t *command,
+                              struct input *others, size_t *count, uint8_t key[CONTENT_BYTES]);
 
 /* Looks at the action INDEX; true when its output is what it would make. Fills the digest of its command, and its key or the reason. */
 bool builder_is_current(struct builder *builder, size_t index);

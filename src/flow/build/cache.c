@@ -28,10 +28,11 @@ struct cache *cache_open(struct ta_context *context, uint64_t limit_bytes) {
     return cache;
 }
 
-static char *folder_for(const struct cache *cache, const uint8_t *command, const uint8_t *source) {
+static char *folder_for(const struct cache *cache, const uint8_t *command, const char *name, const uint8_t *source) {
     g_autoptr(GChecksum) sum = g_checksum_new(G_CHECKSUM_SHA256);
     g_checksum_update(sum, command, CONTENT_BYTES);
     g_checksum_update(sum, source, CONTENT_BYTES);
+    g_checksum_update(sum, (const guchar *)name, -1);
     const char *text = g_checksum_get_string(sum);
     return g_strdup_printf("%s/%.2s/%s", cache->folder, text, text + 2);
 }
@@ -112,10 +113,11 @@ static bool take_entry(struct tracked_files *files, GVariant *entry, const char 
 
 bool cache_take(struct cache *cache, struct tracked_files *files, const char *source, const uint8_t *command,
                 const char *object, struct cached *cached) {
-    const uint8_t *content = cache ? tracked_content(files, tracked_id(files, source)) : NULL;
+    uint32_t id = tracked_id(files, source);
+    const uint8_t *content = cache ? tracked_content(files, id) : NULL;
     if (!content)
         return false;
-    g_autofree char *folder = folder_for(cache, command, content);
+    g_autofree char *folder = folder_for(cache, command, tracked_name(files, id), content);
     g_autoptr(GDir) entries = g_dir_open(folder, 0, NULL);
     bool taken = false;
     for (const char *name; !taken && entries && (name = g_dir_read_name(entries));) {
@@ -155,7 +157,8 @@ void cache_put(struct cache *cache, struct tracked_files *files, const struct re
     size_t length;
     if (!cache || !record->input_count || file_read(object, OBJECT_BYTES, &bytes, &length, NULL))
         return;
-    g_autofree char *folder = folder_for(cache, record->command, record->inputs[0].content);
+    g_autofree char *folder =
+        folder_for(cache, record->command, tracked_name(files, record->inputs[0].file), record->inputs[0].content);
     if (!has_room(folder) || folder_make_private(cache->folder, NULL) || folder_make(folder, NULL))
         return;
     for (size_t i = 0; i < CONTENT_BYTES; ++i)

@@ -65,12 +65,49 @@ static const char *const *place_list(struct arena *arena, GPtrArray *places) {
     return list;
 }
 
-/* What of the environment compilers get beside PATH: __DATE__ and __TIME__ are those of SOURCE_DATE_EPOCH, never now. */
+/* What of the environment compilers get beside PATH: __DATE__ and __TIME__ are those of SOURCE_DATE_EPOCH, never now. A launcher gets what
+   says where its own things are. */
 static const char *const *environment(struct builder *builder) {
-    const char **list = arena_alloc(builder->context->arena, 2 * sizeof *list);
+    static const char *const names[] = {"HOME", "XDG_CACHE_HOME", "XDG_CONFIG_HOME", "XDG_RUNTIME_DIR"};
+    struct arena *arena = builder->context->arena;
+    g_auto(GStrv) all = g_get_environ();
+    const char **list = arena_alloc(arena, (g_strv_length(all) + 3) * sizeof *list);
     const char *epoch = g_getenv("SOURCE_DATE_EPOCH");
-    list[0] = arena_printf(builder->context->arena, "SOURCE_DATE_EPOCH=%s", epoch && *epoch ? epoch : "0");
+    size_t count = 0;
+    list[count++] = arena_printf(arena, "SOURCE_DATE_EPOCH=%s", epoch && *epoch ? epoch : "0");
+    for (char **pair = all; builder->launcher && *pair; ++pair) {
+        bool wanted = g_str_has_prefix(*pair, "CCACHE_") || g_str_has_prefix(*pair, "DISTCC_");
+        for (size_t i = 0; i < G_N_ELEMENTS(names); ++i)
+            wanted = wanted || (g_str_has_prefix(*pair, names[i]) && (*pair)[strlen(names[i])] == '=');
+        if (wanted)
+            list[count++] = arena_text(arena, *pair);
+    }
     return list;
+}
+
+/* Where a launcher keeps its own things, and what it has to read to find other computers. */
+static enum ta_status prepare_launcher(struct builder *builder, GPtrArray *read, GPtrArray *write) {
+    static const char *const names[] = {"/etc/hosts",     "/etc/resolv.conf", "/etc/nsswitch.conf",
+                                        "/etc/host.conf", "/etc/gai.conf",    "/etc/services",
+                                        "/etc/distcc",    "/etc/ccache.conf", "/etc/passwd"};
+    enum launcher launcher = builder->workspace->setup.launcher;
+    const char *said = g_getenv(launcher == LAUNCHER_CCACHE ? "CCACHE_DIR" : "DISTCC_DIR");
+    struct arena *arena = builder->context->arena;
+    g_autofree char *path = g_find_program_in_path(launcher_words[launcher]), *own = NULL, *config = NULL;
+    if (!path)
+        return ta_problem_set(builder->why, TA_E_NO, "install it, or {configure} without a launcher",
+                              "%s is not on PATH", launcher_words[launcher]);
+    own = said && *said                 ? g_strdup(said)
+          : launcher == LAUNCHER_CCACHE ? g_build_filename(g_get_user_cache_dir(), "ccache", NULL)
+                                        : g_build_filename(g_get_home_dir(), ".distcc", NULL);
+    config = g_build_filename(g_get_user_config_dir(), "ccache", NULL);
+    builder->launcher = arena_text(arena, path);
+    enum ta_status status = folder_make(own, builder->why);
+    allow(write, arena, own);
+    allow(read, arena, config);
+    for (size_t i = 0; i < G_N_ELEMENTS(names); ++i)
+        allow(read, arena, names[i]);
+    return status;
 }
 
 enum ta_status builder_prepare(struct builder *builder) {
@@ -92,6 +129,8 @@ enum ta_status builder_prepare(struct builder *builder) {
     if (project_is_in_place(workspace->context, workspace->folder))
         allow(read, arena, "/");
     allow(write, arena, folder);
+    if (!status && workspace->setup.launcher)
+        status = prepare_launcher(builder, read, write);
     builder->limit_s = context_seconds(builder->context, COMPILE_S);
     builder->environment = environment(builder);
     builder->confinement = (struct confinement){place_list(arena, read), place_list(arena, write)};

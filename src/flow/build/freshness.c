@@ -76,18 +76,20 @@ static void add_work(struct sha256 *sum, const struct builder *builder, const st
     }
 }
 
-/* The tail of a command says only where its inputs and outputs are. Names are those of the project and the SDK on every computer. */
+/* The tail of a command says only where its inputs and outputs are. What compiles goes by the name of its source, which is part of its key. */
 void builder_command_digest(struct builder *builder, const struct action *action, uint8_t digest[CONTENT_BYTES]) {
     const uint8_t *head = action->head ? head_digest(builder, action->head) : NULL;
     struct sha256 *sum = builder->sum;
+    if (action->dependencies) {
+        memcpy(digest, head, CONTENT_BYTES);
+        return;
+    }
     if (head)
         sha256_add(sum, head, CONTENT_BYTES);
     else
         add_work(sum, builder, action);
     sha256_add_line(sum, action_kind_words[action->kind]);
-    if (action->dependencies && g_str_has_prefix(action->name, "out/"))
-        add_portable(sum, builder, action->name);
-    else if (action->kind != ACTION_LINK)
+    if (action->kind != ACTION_LINK)
         sha256_add_line(sum, action->name);
     sha256_end(sum, digest);
 }
@@ -103,16 +105,6 @@ void builder_key(struct builder *builder, const uint8_t *command, const struct i
     sha256_end(sum, key);
 }
 
-/* The key of the action that makes FILE by a command, among those that ACTION needs; null for any other file. */
-static const uint8_t *made_key(const struct builder *builder, const struct action *action, const char *path) {
-    for (size_t i = 0; i < action->need_count; ++i) {
-        const struct action *need = &builder->plan.actions[action->needs[i]];
-        if (need->work == WORK_COMMAND && !strcmp(need->outputs.items[0], path))
-            return builder->turns[action->needs[i]].key;
-    }
-    return NULL;
-}
-
 static void set_reason(struct turn *turn, const char *format, ...) G_GNUC_PRINTF(2, 3);
 static void set_reason(struct turn *turn, const char *format, ...) {
     va_list list;
@@ -122,47 +114,62 @@ static void set_reason(struct turn *turn, const char *format, ...) {
     va_end(list);
 }
 
-/* All inputs of such an action are in the plan, and those that commands made are known by key. */
-const char *builder_plain_inputs(struct builder *builder, const struct action *action, struct input *inputs) {
+const char *builder_plain_key(struct builder *builder, const struct action *action, const uint8_t *command,
+                              struct input *others, size_t *count, uint8_t key[CONTENT_BYTES]) {
+    struct sha256 *sum = builder->sum;
+    const char *missing = NULL;
     size_t next = 0; /* the needs come in the order of the inputs */
-    for (size_t i = 0; i < action->inputs.count; ++i) {
+    *count = 0;
+    sha256_add(sum, command, CONTENT_BYTES);
+    for (size_t i = 0; i < action->inputs.count && !missing; ++i) {
         const char *path = action->inputs.items[i];
-        const struct action *need = next < action->need_count ? &builder->plan.actions[action->needs[next]] : NULL;
-        const uint8_t *content = NULL;
-        bool is_next = need && !strcmp(need->outputs.items[0], path);
-        inputs[i].file = tracked_id(builder->files, path);
-        if (!is_next)
-            content = made_key(builder, action, path);
-        else if (need->work == WORK_COMMAND)
-            content = builder->turns[action->needs[next]].key;
+        size_t index = next < action->need_count ? action->needs[next] : 0;
+        const struct action *need = next < action->need_count ? &builder->plan.actions[index] : NULL;
+        bool is_next = need && (need->outputs.items[0] == path || !strcmp(need->outputs.items[0], path));
         next += is_next;
-        content = content ? content : tracked_content(builder->files, inputs[i].file);
-        if (!content)
-            return path;
-        memcpy(inputs[i].content, content, CONTENT_BYTES);
+        if (is_next && need->work == WORK_COMMAND) {
+            sha256_add(sum, builder->turns[index].key, CONTENT_BYTES);
+            continue;
+        }
+        struct input *other = &others[(*count)++];
+        other->file = tracked_id(builder->files, path);
+        const uint8_t *content = tracked_content(builder->files, other->file);
+        if (content) {
+            memcpy(other->content, content, CONTENT_BYTES);
+            sha256_add(sum, content, CONTENT_BYTES);
+        } else {
+            missing = path;
+        }
     }
+    sha256_end(sum, key);
+    return missing;
+}
+
+/* The first of the inputs that is other than RECORD says; null when it is among those that commands make. */
+static const char *changed_other(struct builder *builder, const struct record *record, const struct input *others,
+                                 size_t count) {
+    for (size_t i = 0; i < count && i < record->input_count; ++i)
+        if (record->inputs[i].file == others[i].file &&
+            memcmp(record->inputs[i].content, others[i].content, CONTENT_BYTES) != 0)
+            return tracked_path(builder->files, others[i].file);
     return NULL;
 }
 
+/* Those without a list of what else they read: a link, and what the builder makes of its image. */
 static bool plain_is_current(struct builder *builder, const struct action *action, struct turn *turn,
                              const struct record *record) {
-    g_autofree struct input *inputs = g_new0(struct input, action->inputs.count + 1);
-    const char *missing = builder_plain_inputs(builder, action, inputs);
-    bool same = record && record->input_count == action->inputs.count;
-    if (missing) {
+    g_autofree struct input *others = g_new0(struct input, action->inputs.count + 1);
+    size_t count;
+    const char *missing = builder_plain_key(builder, action, turn->command_digest, others, &count, turn->key);
+    bool same = record && !memcmp(record->key, turn->key, CONTENT_BYTES);
+    const char *changed = record && !same ? changed_other(builder, record, others, count) : NULL;
+    if (missing)
         set_reason(turn, "%s is missing", missing);
-        return false;
-    }
-    builder_key(builder, turn->command_digest, inputs, action->inputs.count, turn->key);
-    for (size_t i = 0; same && i < action->inputs.count; ++i) {
-        same = record->inputs[i].file == inputs[i].file &&
-               !memcmp(record->inputs[i].content, inputs[i].content, CONTENT_BYTES);
-        if (!same)
-            set_reason(turn, "%s changed", action->inputs.items[i]);
-    }
-    if (record && !same && !turn->reason)
-        set_reason(turn, "other files go in");
-    return same;
+    else if (changed)
+        set_reason(turn, "%s changed", changed);
+    else if (record && !same)
+        set_reason(turn, "what it needs changed");
+    return same && !missing;
 }
 
 /* Those whose compiler lists what it read: that list, as it was the last time, decides. */
@@ -189,7 +196,7 @@ static bool listed_is_current(struct builder *builder, struct turn *turn, const 
 bool builder_is_current(struct builder *builder, size_t index) {
     const struct action *action = &builder->plan.actions[index];
     struct turn *turn = &builder->turns[index];
-    const struct record *record = records_of(builder->records, action->outputs.items[0]);
+    const struct record *record = turn->record;
     g_clear_pointer(&turn->reason, g_free);
     builder_command_digest(builder, action, turn->command_digest);
     bool same_command = record && !memcmp(record->command, turn->command_digest, CONTENT_BYTES);

@@ -23,55 +23,72 @@ static char *about_text(struct builder *builder) {
     return g_strdup(text->str);
 }
 
-/* Files of the project, as its author and its user wrote them. */
-static bool is_own(const struct builder *builder, uint32_t file) {
-    const char *path = tracked_path(builder->files, file);
-    return *path != '/' && !g_str_has_prefix(path, builder->plan.out.folder);
-}
-
-static gint by_name(gconstpointer a, gconstpointer b, gpointer with) {
-    struct builder *builder = with;
-    return strcmp(tracked_name(builder->files, *(const uint32_t *)a),
-                  tracked_name(builder->files, *(const uint32_t *)b));
-}
-
-/* Every file that was compiled, once, with what it held; and when the newest of the project's own was saved. */
-static GHashTable *all_contents(struct builder *builder, GArray *files, int64_t *newest_ns) {
+/* Calls EACH for every file that was compiled, once, with what it held. */
+static void each_content(struct builder *builder, void (*each)(void *with, uint32_t file, const uint8_t *content),
+                         void *with) {
     const struct plan *plan = &builder->plan;
-    GHashTable *known = g_hash_table_new(NULL, NULL); /* number plus one: content */
+    g_autofree bool *known = g_new0(bool, tracked_count(builder->files) + 1);
     for (size_t i = 0; i < plan->count; ++i) {
-        const struct record *record =
-            plan->actions[i].dependencies ? records_of(builder->records, plan->actions[i].outputs.items[0]) : NULL;
+        const struct record *record = plan->actions[i].dependencies ? builder->turns[i].record : NULL;
         for (size_t k = 0; record && k < record->input_count; ++k) {
             const struct input *input = &record->inputs[k];
-            if (!g_hash_table_insert(known, GUINT_TO_POINTER(input->file + 1), (gpointer)input->content))
-                continue;
-            if (tracked_name(builder->files, input->file)[0] != '(')
-                g_array_append_val(files, input->file);
-            if (is_own(builder, input->file))
-                *newest_ns = MAX(*newest_ns, tracked_modified_ns(builder->files, input->file));
+            if (!known[input->file])
+                each(with, input->file, input->content);
+            known[input->file] = true;
         }
     }
-    return known;
 }
 
-/* "SHA-256 name", a line each, in the order of names. Not the files of the compiler, which its version stands for, and not what is generated,
-   which follows from the rest. */
+struct newest {
+    struct builder *builder;
+    int64_t time_ns;
+};
+
+/* Files of the project, as its author and its user wrote them. */
+static void look_newest(void *with, uint32_t file, const uint8_t *content) {
+    struct newest *newest = with;
+    const char *path = tracked_path(newest->builder->files, file);
+    (void)content;
+    if (*path != '/' && !g_str_has_prefix(path, newest->builder->plan.out.folder))
+        newest->time_ns = MAX(newest->time_ns, tracked_modified_ns(newest->builder->files, file));
+}
+
+struct content {
+    const char *name;
+    const uint8_t *digest;
+};
+
+struct contents {
+    struct builder *builder;
+    GArray *list;
+};
+
+/* Not the files of the compiler, which its version stands for, and not what is generated, which follows from the rest. */
+static void list_content(void *with, uint32_t file, const uint8_t *digest) {
+    const struct contents *contents = with;
+    const struct content content = {tracked_name(contents->builder->files, file), digest};
+    if (*content.name != '(')
+        g_array_append_val(contents->list, content);
+}
+
+static gint by_name(gconstpointer a, gconstpointer b) {
+    return strcmp(((const struct content *)a)->name, ((const struct content *)b)->name);
+}
+
+/* "SHA-256 name", a line each, in the order of names. */
 const char *builder_contents(struct builder *builder) {
     static const char digits[] = "0123456789abcdef";
-    int64_t newest_ns = 0;
-    g_autoptr(GArray) files = g_array_new(FALSE, FALSE, sizeof(uint32_t));
-    g_autoptr(GHashTable) known = all_contents(builder, files, &newest_ns);
+    g_autoptr(GArray) list = g_array_new(FALSE, FALSE, sizeof(struct content));
     g_autoptr(GString) text = g_string_new(NULL);
-    g_array_sort_with_data(files, by_name, builder);
-    for (guint i = 0; i < files->len; ++i) {
-        uint32_t file = g_array_index(files, uint32_t, i);
-        const uint8_t *content = g_hash_table_lookup(known, GUINT_TO_POINTER(file + 1));
+    each_content(builder, list_content, &(struct contents){builder, list});
+    g_array_sort(list, by_name);
+    for (guint i = 0; i < list->len; ++i) {
+        const struct content *content = &g_array_index(list, struct content, i);
         for (size_t k = 0; k < CONTENT_BYTES; ++k) {
-            g_string_append_c(text, digits[content[k] >> 4]);
-            g_string_append_c(text, digits[content[k] & 0xf]);
+            g_string_append_c(text, digits[content->digest[k] >> 4]);
+            g_string_append_c(text, digits[content->digest[k] & 0xf]);
         }
-        g_string_append_printf(text, " %s\n", tracked_name(builder->files, file));
+        g_string_append_printf(text, " %s\n", content->name);
     }
     return arena_text(builder->context->arena, text->str);
 }
@@ -117,7 +134,7 @@ enum ta_status builder_identify(struct builder *builder) {
                                              builder->workspace->project.version, builder->workspace->sdk.sdk,
                                              builder->workspace->sdk.version, builder->workspace->profile.name,
                                              builder->workspace->profile.version);
-    int64_t newest_ns = 0;
+    struct newest newest = {builder, 0};
     builder_command_digest(builder, link_of(plan), command);
     sha256_add_line(sum, start);
     for (size_t i = 0; i < plan->count; ++i)
@@ -127,9 +144,8 @@ enum ta_status builder_identify(struct builder *builder) {
     sha256_end(sum, builder->identity.bytes);
     if (status)
         return status;
-    g_autoptr(GArray) files = g_array_new(FALSE, FALSE, sizeof(uint32_t));
-    g_autoptr(GHashTable) known = all_contents(builder, files, &newest_ns);
-    builder->time_s = build_time_s(builder, newest_ns);
+    each_content(builder, look_newest, &newest);
+    builder->time_s = build_time_s(builder, newest.time_ns);
     g_autofree char *about = about_text(builder);
     builder->about = arena_text(builder->context->arena, about);
     return TA_OK;

@@ -18,10 +18,19 @@ struct records {
     struct tracked_files *files;
     GHashTable *outputs; /* path: struct record */
     bool changed;
+    GStringChunk *texts; /* paths of outputs that were put */
+    /* What was read. */
+    GBytes *bytes;
+    struct record *read;
+    struct input *inputs;
 };
 
 static void record_free(gpointer data) {
     struct record *record = data;
+    if (record->borrowed) {
+        g_strfreev(record->names);
+        return;
+    }
     g_free(record->inputs);
     g_strfreev(record->names);
     g_free(record->messages);
@@ -118,27 +127,28 @@ static void read_all(struct records *records, GVariant *whole) {
         tracked_remember(records->files, ids[version_path[stamp_version[i]]], &known,
                          content + (size_t)stamp_version[i] * CONTENT_BYTES);
     }
-    for (size_t i = 0; i < outputs; ++i) {
-        struct record *record = g_new0(struct record, 1);
+    struct record *record = records->read = g_new0(struct record, outputs + 1);
+    struct input *at = records->inputs = g_new(struct input, inputs + 1);
+    for (size_t i = 0; i < inputs; ++i) {
+        at[i].file = ids[version_path[input[i]]];
+        memcpy(at[i].content, content + (size_t)input[i] * CONTENT_BYTES, CONTENT_BYTES);
+    }
+    for (size_t i = 0; i < outputs; ++i, ++record) {
         memcpy(record->command, command + i * CONTENT_BYTES, CONTENT_BYTES);
         memcpy(record->key, key + i * CONTENT_BYTES, CONTENT_BYTES);
+        record->borrowed = true;
+        record->inputs = at + from[i];
         record->input_count = from[i + 1] - from[i];
-        record->inputs = g_new(struct input, record->input_count + 1);
-        for (size_t k = 0; k < record->input_count; ++k) {
-            uint32_t version = input[from[i] + k];
-            record->inputs[k].file = ids[version_path[version]];
-            memcpy(record->inputs[k].content, content + (size_t)version * CONTENT_BYTES, CONTENT_BYTES);
-        }
         record->shadows = shadows[i];
         record->seconds = seconds[i];
-        record->messages = g_strdup(messages[i]);
+        record->messages = (char *)messages[i];
         record->made = stamp_at(made + i * STAMP_NUMBERS);
         if (name_from[i + 1] > name_from[i]) {
             record->names = g_new0(char *, name_from[i + 1] - name_from[i] + 1);
             for (uint32_t k = name_from[i]; k < name_from[i + 1]; ++k)
                 record->names[k - name_from[i]] = g_strdup(name[k]);
         }
-        g_hash_table_insert(records->outputs, g_strdup(output[i]), record);
+        g_hash_table_insert(records->outputs, (char *)output[i], record);
     }
 }
 
@@ -147,11 +157,13 @@ struct records *records_open(const char *file, struct tracked_files *files) {
     g_autoptr(GMappedFile) mapped = g_mapped_file_new(file, FALSE, NULL);
     records->file = g_strdup(file);
     records->files = files;
-    records->outputs = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, record_free);
+    records->outputs = g_hash_table_new_full(g_str_hash, g_str_equal, NULL, record_free);
+    records->texts = g_string_chunk_new(4096);
     if (!mapped)
         return records;
-    g_autoptr(GBytes) bytes = g_mapped_file_get_bytes(mapped);
-    g_autoptr(GVariant) whole = g_variant_ref_sink(g_variant_new_from_bytes(G_VARIANT_TYPE(format), bytes, FALSE));
+    records->bytes = g_mapped_file_get_bytes(mapped);
+    g_autoptr(GVariant) whole =
+        g_variant_ref_sink(g_variant_new_from_bytes(G_VARIANT_TYPE(format), records->bytes, FALSE));
     uint32_t number = 0;
     g_variant_get_child(whole, 0, "u", &number);
     if (number == FORMAT)
@@ -289,18 +301,24 @@ static enum ta_status write_all(struct records *records, struct ta_problem *why)
     return status;
 }
 
+/* What was only learned, about files that did not change, saves reading them the next time: it may be lost. */
 enum ta_status records_save(struct records *records, struct ta_problem *why) {
-    if (!records->changed)
+    if (!records->changed && !tracked_learned(records->files))
         return TA_OK;
     g_autofree char *folder = g_path_get_dirname(records->file);
     enum ta_status status = folder_make(folder, why);
     status = status ? status : write_all(records, why);
-    records->changed = status != TA_OK;
-    return status;
+    bool needed = records->changed;
+    records->changed = status && needed;
+    return needed ? status : TA_OK;
 }
 
 void records_free(struct records *records) {
     g_hash_table_unref(records->outputs);
+    g_string_chunk_free(records->texts);
+    g_clear_pointer(&records->bytes, g_bytes_unref);
+    g_free(records->read);
+    g_free(records->inputs);
     g_free(records->file);
     g_free(records);
 }
@@ -311,8 +329,12 @@ const struct record *records_of(const struct records *records, const char *outpu
     return g_hash_table_lookup(records->outputs, output);
 }
 
+size_t records_count(const struct records *records) {
+    return g_hash_table_size(records->outputs);
+}
+
 void records_put(struct records *records, const char *output, struct record *record) {
-    g_hash_table_replace(records->outputs, g_strdup(output), record);
+    g_hash_table_replace(records->outputs, g_string_chunk_insert_const(records->texts, output), record);
     records->changed = true;
 }
 

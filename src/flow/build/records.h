@@ -22,6 +22,7 @@ struct record {
     char *messages;
     double seconds;
     struct stamp made; /* of the output */
+    bool borrowed;     /* of the file that was read: nothing of it is freed by itself */
 };
 
 struct records;
@@ -31,6 +32,8 @@ struct records *records_open(const char *file, struct tracked_files *files);
 
 /* The record of OUTPUT, a path below the project; null when there is none. Valid until it is put or dropped. */
 const struct record *records_of(const struct records *records, const char *output);
+
+size_t records_count(const struct records *records);
 
 /* Takes RECORD, with all that it points to (GLib's memory), for OUTPUT. */
 void records_put(struct records *records, const char *output, struct record *record);

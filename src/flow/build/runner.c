@@ -50,17 +50,17 @@ static void remove_parts(struct builder *builder, const struct action *action) {
 
 /* Records. */
 
-/* RECORD, whose inputs are filled, is that of the action now. */
+/* RECORD, whose inputs and key are filled, is that of the action now. */
 static void keep_record(struct builder *builder, size_t index, struct record *record, double seconds) {
     const char *output = action_at(builder, index)->outputs.items[0];
     struct turn *turn = &builder->turns[index];
     memcpy(record->command, turn->command_digest, CONTENT_BYTES);
-    builder_key(builder, record->command, record->inputs, record->input_count, record->key);
     record->messages = g_strdup(turn->messages);
     record->seconds = seconds;
     record_stamp(builder_path(builder, output), &record->made);
     memcpy(turn->key, record->key, CONTENT_BYTES);
     records_put(builder->records, output, record);
+    turn->record = record;
     turn->messages = record->messages;
 }
 
@@ -82,13 +82,15 @@ static void put_record(struct builder *builder, size_t index, const uint32_t *id
     }
     record->shadows = tracked_shadows(builder->files, ids, count, names);
     record->names = g_strdupv(names);
+    builder_key(builder, builder->turns[index].command_digest, record->inputs, count, record->key);
     keep_record(builder, index, record, seconds);
 }
 
 static void put_plain_record(struct builder *builder, size_t index, double seconds) {
     const struct action *action = action_at(builder, index);
     struct record *record = record_new(action->inputs.count);
-    builder_plain_inputs(builder, action, record->inputs);
+    builder_plain_key(builder, action, builder->turns[index].command_digest, record->inputs, &record->input_count,
+                      record->key);
     keep_record(builder, index, record, seconds);
 }
 
@@ -201,6 +203,7 @@ static void fail(struct builder *builder, size_t index) {
     const struct action *action = action_at(builder, index);
     remove_parts(builder, action);
     records_drop(builder->records, action->outputs.items[0]);
+    builder->turns[index].record = NULL;
     settle(builder, index, TURN_FAILED);
 }
 
@@ -327,8 +330,7 @@ static enum turn_state finish_listed(struct builder *builder, size_t index) {
         put_record(builder, index, ids, count, list.names->len > 1 ? (char **)list.names->pdata : NULL,
                    turn->command.seconds);
         if (!is_secret(builder, ids, count))
-            cache_put(builder->cache, builder->files, records_of(builder->records, action->outputs.items[0]),
-                      builder_path(builder, action->outputs.items[0]));
+            cache_put(builder->cache, builder->files, turn->record, builder_path(builder, action->outputs.items[0]));
     }
     reading_list_clear(&list);
     g_unlink(rule);
@@ -397,6 +399,8 @@ static void remember_durations(struct builder *builder) {
     builder->weights = g_new0(double, plan->count + 1);
     for (size_t i = 0; i < plan->count; ++i) {
         const struct record *record = records_of(builder->records, plan->actions[i].outputs.items[0]);
+        builder->turns[i].record = record;
+        builder->known += record != NULL;
         builder->seconds[i] = record ? record->seconds : -1;
         if (record) {
             sums[plan->actions[i].kind] += record->seconds;
@@ -420,6 +424,8 @@ static void object_gone(void *with, const char *output) {
 
 /* Objects of sources that are no longer there go. */
 static void forget_others(struct builder *builder) {
+    if (builder->known == records_count(builder->records))
+        return;
     g_autoptr(GHashTable) kept = g_hash_table_new(g_str_hash, g_str_equal);
     for (size_t i = 0; i < builder->plan.count; ++i)
         for (size_t k = 0; k < builder->plan.actions[i].outputs.count; ++k)

@@ -38,6 +38,7 @@ struct tracked_files {
     GHashTable *folder_ids;
     GArray *places;
     size_t plan_folders;
+    bool learned;
     int64_t newest_ns;
 };
 
@@ -227,6 +228,7 @@ static bool digest(struct tracked_files *files, struct tracked *file, uint32_t i
         if (!look(files, file, id))
             return false;
         file->settled = settled;
+        files->learned = files->learned || settled;
         if (same_stamp(&before, &file->stamp))
             return true;
     }
@@ -275,6 +277,10 @@ void tracked_remember(struct tracked_files *files, uint32_t id, const struct sta
     file->known = true;
     file->known_stamp = *stamp;
     memcpy(file->known_content, content, CONTENT_BYTES);
+}
+
+bool tracked_learned(const struct tracked_files *files) {
+    return files->learned;
 }
 
 bool tracked_settled(struct tracked_files *files, uint32_t id, struct stamp *stamp) {

@@ -41,6 +41,7 @@ int64_t tracked_modified_ns(struct tracked_files *files, uint32_t id);
 
 /* It held CONTENT when its stamp was STAMP: told of an earlier build. What is trusted in turn; false: nothing. */
 void tracked_remember(struct tracked_files *files, uint32_t id, const struct stamp *stamp, const uint8_t *content);
+bool tracked_learned(const struct tracked_files *files); /* whether another run would have to read less */
 bool tracked_settled(struct tracked_files *files, uint32_t id, struct stamp *stamp);
 
 /* We wrote the file: what was known of it no longer holds. */

@@ -5,9 +5,7 @@
 #include "host/inside.h"
 #include "host/model_files.h"
 
-#include <limits.h>
 #include <stdlib.h>
-#include <sys/stat.h>
 
 static const char manifest[] = "anchor.yaml";
 
@@ -172,13 +170,12 @@ enum ta_status workspace_path_check(struct workspace *workspace, const char *key
                                             : "is not a regular file");
 }
 
-/* Whether PATH is surely a regular file inside: one of a usual name, no link, in a folder that was found to lie inside. Of thousands of files
-   most are. *FOLDER is the folder that was found so last. */
-static bool is_plain_file(const struct workspace *workspace, const char *path, char **folder) {
+/* Whether PATH, a regular file as its folder says, surely lies inside: one of a usual name in a folder that was found to lie inside. Of
+   thousands of files most are. *FOLDER is the folder that was found so last. */
+static bool is_plain(const struct workspace *workspace, const char *path, char **folder) {
     static const char usual[] = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_-+./";
     const char *slash = strrchr(path, '/');
     size_t length = slash ? (size_t)(slash - path) : 0;
-    struct stat about;
     if (!length || path[strspn(path, usual)] || strstr(path, ".."))
         return false;
     if (!*folder || strncmp(*folder, path, length) || (*folder)[length]) {
@@ -187,9 +184,7 @@ static bool is_plain_file(const struct workspace *workspace, const char *path, c
         if (inside_look(workspace->folder, *folder) != INSIDE_FOLDER)
             g_clear_pointer(folder, g_free);
     }
-    char full[PATH_MAX];
-    return *folder && g_snprintf(full, sizeof full, "%s/%s", workspace->folder, path) < (int)sizeof full &&
-           !lstat(full, &about) && S_ISREG(about.st_mode);
+    return *folder != NULL;
 }
 
 enum ta_status workspace_files(struct workspace *workspace, const char *key, const struct texts *patterns,
@@ -199,12 +194,13 @@ enum ta_status workspace_files(struct workspace *workspace, const char *key, con
     g_autofree char *known_folder = NULL;
     *files = (struct texts){0};
     for (size_t i = 0; i < patterns->count; ++i) {
-        g_auto(GStrv) found = files_match(workspace->folder, patterns->items[i]);
+        g_autofree bool *regular = NULL;
+        g_auto(GStrv) found = files_match_kinds(workspace->folder, patterns->items[i], &regular);
         if (!found[0])
             return bad_path(workspace, why, "add the file, or take it out of anchor.yaml", key, patterns->items[i],
                             "matches no file");
         for (char **each = found; *each; ++each) {
-            bool plain = is_plain_file(workspace, *each, &known_folder);
+            bool plain = regular[each - found] && is_plain(workspace, *each, &known_folder);
             enum ta_status status = plain ? TA_OK : workspace_path_check(workspace, key, *each, false, why);
             if (status)
                 return status;

@@ -2,29 +2,9 @@
    unless it is asked for anew or fits no more. */
 #include "base/units.h"
 #include "core/build/generate.h"
-#include "flow/setup/setup.h"
+#include "flow/setup/chooser.h"
 #include "host/inside.h"
 #include "host/model_files.h"
-
-struct chooser {
-    struct workspace workspace;
-    const struct ta_choices *choices;
-    struct setup setup;
-    struct setup last; /* what came with the project, or that of another one, configured last */
-    bool is_proposed;
-    const char *last_reason; /* null: there is none */
-    struct ta_profile profile;
-    bool makes_target; /* it is not on the bench yet */
-    struct ta_report *report;
-    struct ta_problem *why;
-};
-
-/* "clang@14.0.6" into name and version; *VERSION null when there is none. */
-static char *split_version(const char *text, const char **version) {
-    const char *at = strchr(text, '@');
-    *version = at ? at + 1 : NULL;
-    return g_strndup(text, at ? (gsize)(at - text) : strlen(text));
-}
 
 /* Versions. */
 
@@ -40,7 +20,7 @@ static enum ta_status merge_wishes(struct chooser *chooser) {
     setup->without.items = arena_alloc(arena, (most + 1) * sizeof *setup->without.items);
     for (size_t i = 0; with && with[i]; ++i) {
         const char *version;
-        g_autofree char *name = split_version(with[i], &version);
+        g_autofree char *name = chooser_split_version(with[i], &version);
         g_autofree char *range = version ? g_strdup_printf("=%s", version) : g_strdup("*");
         if (ta_range_check(range, NULL))
             return ta_problem_set(chooser->why, TA_E_USAGE, "write for example chime@1.1.0",
@@ -81,7 +61,7 @@ static enum ta_status ask_versions(struct chooser *chooser, const struct version
 static enum ta_status choose_versions(struct chooser *chooser) {
     struct workspace *workspace = &chooser->workspace;
     const char *wanted = chooser->choices->sdk, *version = NULL;
-    g_autofree char *name = wanted ? split_version(wanted, &version) : NULL;
+    g_autofree char *name = wanted ? chooser_split_version(wanted, &version) : NULL;
     struct versions versions;
     enum ta_status status = merge_wishes(chooser);
     struct version_question question = {.by = workspace->project.project,
@@ -236,108 +216,6 @@ static enum ta_status choose_target(struct chooser *chooser) {
     return choose_new_target(chooser);
 }
 
-/* Compilers. */
-
-struct compiler_wish {
-    enum compiler_family family; /* COMPILER_FAMILIES: any */
-    const char *version;         /* null: any */
-};
-
-static bool in_range(const char *range, const char *text) {
-    struct ta_version version;
-    return !range || (!ta_version_parse(text, &version, NULL) && ta_range_contains(range, &version));
-}
-
-/* The first compiler that is usable, wished for and inside the project's ranges; null when there is none. */
-static const struct found_toolchain *pick_compiler(const struct chooser *chooser, const struct found_toolchains *found,
-                                                   const struct compiler_wish *wish) {
-    const struct needs *needs = &chooser->workspace.project.needs.compilers;
-    for (size_t i = 0; i < found->count; ++i) {
-        const struct toolchain *tool = &found->items[i].tool;
-        const char *range = needs_range(needs, compiler_words[tool->family]);
-        bool wished = (wish->family == COMPILER_FAMILIES || tool->family == wish->family) &&
-                      (!wish->version || !strcmp(tool->version, wish->version));
-        if (found->items[i].usable && wished && (!needs->count || range) && in_range(range, tool->version))
-            return &found->items[i];
-    }
-    return NULL;
-}
-
-static enum ta_status no_compiler(struct chooser *chooser, const struct found_toolchains *found,
-                                  const struct compiler_wish *wish) {
-    g_autoptr(GString) usable = g_string_new(NULL);
-    for (size_t i = 0; i < found->count; ++i) {
-        const struct found_toolchain *each = &found->items[i];
-        const char *family = compiler_words[each->tool.family];
-        if (!each->usable && each->tool.family == wish->family)
-            return ta_problem_set(chooser->why, TA_E_NO, each->fix, "%s %s: %s", family, each->tool.version,
-                                  each->reason);
-        if (each->usable)
-            g_string_append_printf(usable, "%s%s@%s", usable->len ? ", " : "", family, each->tool.version);
-    }
-    if (!usable->len)
-        return ta_problem_set(chooser->why, TA_E_NO, toolchains_install_fix, "no cross compiler for %s is installed",
-                              chooser->profile.isa);
-    g_autofree char *fix = g_strdup_printf("on this computer: %s", usable->str);
-    return ta_problem_set(chooser->why, TA_E_NO, fix, "no compiler on this computer is %s and suits %s",
-                          chooser->choices->compiler ? chooser->choices->compiler : "usable",
-                          chooser->workspace.project.project);
-}
-
-/* The place of WORD among WORDS, which end with null; where they end when it is none of them. */
-static int word_index(const char *const *words, const char *word) {
-    int index = 0;
-    while (words[index] && strcmp(words[index], word))
-        ++index;
-    return index;
-}
-
-static enum ta_status choose_compiler(struct chooser *chooser) {
-    struct workspace *workspace = &chooser->workspace;
-    const char *wanted = chooser->choices->compiler, *reason = "compiles for this board";
-    struct compiler_wish wish = {COMPILER_FAMILIES, NULL};
-    g_autofree char *family = wanted ? split_version(wanted, &wish.version) : NULL;
-    struct found_toolchains found;
-    enum ta_status status = workspace_toolchains(workspace, &chooser->profile, &found, chooser->why);
-    if (status)
-        return status;
-    if (wanted)
-        wish.family = (enum compiler_family)word_index(compiler_words, family);
-    else if (workspace->configured || chooser->last_reason)
-        wish.family = workspace->configured ? workspace->setup.compiler : chooser->last.compiler;
-    if (wanted && wish.family == COMPILER_FAMILIES)
-        return ta_problem_set(chooser->why, TA_E_USAGE, "write gcc or clang", "{option compiler}: \"%s\" is not known",
-                              family);
-    const struct found_toolchain *picked = pick_compiler(chooser, &found, &wish);
-    if (wish.family != COMPILER_FAMILIES)
-        reason = wanted ? "as you asked" : workspace->configured ? "as before" : chooser->last_reason;
-    if (!picked && !wanted &&
-        wish.family != COMPILER_FAMILIES) { /* an earlier choice that is there no more is given up */
-        picked = pick_compiler(chooser, &found, &(struct compiler_wish){COMPILER_FAMILIES, NULL});
-        reason = "the earlier one no longer works";
-    }
-    if (!picked)
-        return no_compiler(chooser, &found, &wish);
-    chooser->setup.compiler = picked->tool.family;
-    chooser->setup.compiler_version = picked->tool.version;
-    report_add(chooser->report, TA_LEVEL_OK, "compiler", NULL, "%s %s, %s (%s)", compiler_words[picked->tool.family],
-               picked->tool.version, picked->tool.path, reason);
-    return TA_OK;
-}
-
-static enum ta_status choose_optimisation(struct chooser *chooser) {
-    const char *wanted = chooser->choices->optimise;
-    int index = wanted                          ? word_index(optimisation_words, wanted)
-                : chooser->workspace.configured ? (int)chooser->workspace.setup.optimise
-                                                : OPTIMISE_SIZE;
-    if (index == OPTIMISATIONS)
-        return ta_problem_set(chooser->why, TA_E_USAGE, "write one of: size, speed, debug",
-                              "{option optimise}: \"%s\" is not known", wanted);
-    chooser->setup.optimise = (enum optimisation)index;
-    report_add(chooser->report, TA_LEVEL_OK, "optimise", NULL, "for %s", optimisation_words[index]);
-    return TA_OK;
-}
-
 /* Board options. */
 
 /* WANTED as a quantity of UNIT, "default" as 0; what is not wanted anew stays as it was. */
@@ -450,7 +328,7 @@ static void say_unchanged(struct chooser *chooser) {
 enum ta_status ta_configure(struct ta_context *context, const char *folder, const struct ta_choices *asked,
                             struct ta_report *report, struct ta_problem *why) {
     static enum ta_status (*const steps[])(struct chooser *) = {
-        choose_versions, choose_target,   choose_compiler, choose_optimisation, choose_options,
+        choose_versions, choose_target,   choose_compiler, choose_optimisation, choose_launcher, choose_options,
         check_choice,    choose_settings, keep_target,     note_project,        write_setup};
     struct step step = step_begin(context, report);
     struct ta_choices choices = {0};

@@ -6,15 +6,37 @@
 enum { SETUP_BYTES = 1 << 20 };
 
 /* What a setup says, a value for each of these. */
-enum value { SDK, COMPONENTS, COMPILER, TARGET, PROFILE, OPTIMISE, WITH, WITHOUT, STACK, HEAP, CLOCK, CONSOLE, VALUES };
+enum value {
+    SDK,
+    COMPONENTS,
+    COMPILER,
+    TARGET,
+    PROFILE,
+    OPTIMISE,
+    LAUNCHER,
+    WITH,
+    WITHOUT,
+    STACK,
+    HEAP,
+    CLOCK,
+    CONSOLE,
+    VALUES
+};
 
 static const struct ta_column columns[VALUES + 1] = {
-    [SDK] = {"sdk", TA_COLUMN_TEXT},           [COMPONENTS] = {"components", TA_COLUMN_TEXT},
-    [COMPILER] = {"compiler", TA_COLUMN_TEXT}, [TARGET] = {"target", TA_COLUMN_TEXT},
-    [PROFILE] = {"profile", TA_COLUMN_TEXT},   [OPTIMISE] = {"optimise", TA_COLUMN_TEXT},
-    [WITH] = {"with", TA_COLUMN_TEXT},         [WITHOUT] = {"without", TA_COLUMN_TEXT},
-    [STACK] = {"stack", TA_COLUMN_BYTES},      [HEAP] = {"heap", TA_COLUMN_BYTES},
-    [CLOCK] = {"clock", TA_COLUMN_HERTZ},      [CONSOLE] = {"console_speed", TA_COLUMN_NUMBER},
+    [SDK] = {"sdk", TA_COLUMN_TEXT},
+    [COMPONENTS] = {"components", TA_COLUMN_TEXT},
+    [COMPILER] = {"compiler", TA_COLUMN_TEXT},
+    [TARGET] = {"target", TA_COLUMN_TEXT},
+    [PROFILE] = {"profile", TA_COLUMN_TEXT},
+    [OPTIMISE] = {"optimise", TA_COLUMN_TEXT},
+    [LAUNCHER] = {"compiler_launcher", TA_COLUMN_TEXT},
+    [WITH] = {"with", TA_COLUMN_TEXT},
+    [WITHOUT] = {"without", TA_COLUMN_TEXT},
+    [STACK] = {"stack", TA_COLUMN_BYTES},
+    [HEAP] = {"heap", TA_COLUMN_BYTES},
+    [CLOCK] = {"clock", TA_COLUMN_HERTZ},
+    [CONSOLE] = {"console_speed", TA_COLUMN_NUMBER},
 };
 
 static const char *pins_text(struct arena *arena, const struct pins *pins) {
@@ -42,6 +64,7 @@ static void setup_cells(struct arena *arena, const struct setup *setup, struct t
     cells[TARGET].text = setup->target;
     cells[PROFILE].text = setup->profile;
     cells[OPTIMISE].text = arena_printf(arena, "for %s", optimisation_words[setup->optimise]);
+    cells[LAUNCHER].text = setup->launcher ? launcher_words[setup->launcher] : NULL;
     cells[WITH].text = with;
     cells[WITHOUT].text = without;
     cells[STACK].number = chosen(setup->options.stack_bytes);
