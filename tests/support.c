@@ -9,6 +9,7 @@
 #include <sqlite3.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/stat.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -252,13 +253,43 @@ const struct ta_profile *dunlin(void) {
     return profile;
 }
 
+char *below(const char *project, const char *path) {
+    return test_path("%s/%s", project + strlen(test_folder) + 1, path);
+}
+
+static const char program[] =
+    "#include \"tide.h\"\n#include <strand/lamps.h>\nconst int level = TIDE;\nint main(void) { for (;;); }\n";
+
+char *gauge(const char *name, const char *compiler) {
+    char *project = test_path("%s", name);
+    write_text(test_path("%s/anchor.yaml", name), "project: gauge\nversion: 1.0.0\ntitle: a gauge\nneeds:\n  sdk: "
+                                                  "{strand: \">=2.0\"}\n  components: {core: \"*\", lamps: \"*\"}\n"
+                                                  "sources: [\"src/*.c\"]\ninclude: [first, second]\n");
+    write_text(test_path("%s/src/main.c", name), program);
+    write_text(test_path("%s/second/tide.h", name), "#define TIDE 1\n");
+    write_text(test_path("%s/first/note.txt", name), "no header\n");
+    expect_done(tanchor(project, "configure", "--compiler", compiler));
+    return project;
+}
+
+void set_time(const char *path, int64_t ns) {
+    const struct timespec times[] = {{ns / 1000000000, ns % 1000000000}, {ns / 1000000000, ns % 1000000000}};
+    ck_assert_int_eq(utimensat(AT_FDCWD, path, times, 0), 0);
+}
+
+int64_t time_of(const char *path) {
+    struct stat about;
+    ck_assert_int_eq(stat(path, &about), 0);
+    return about.st_mtim.tv_sec * G_GINT64_CONSTANT(1000000000) + about.st_mtim.tv_nsec;
+}
+
 int run_suite(const char *name, const TTest *const *tests) {
     g_setenv("CK_MAX_MSG_SIZE", "65536",
              FALSE); /* a failure that quotes what a terminal was given must not end the suite */
     Suite *suite = suite_create(name);
     TCase *each = tcase_create(name);
     tcase_add_checked_fixture(each, set_up, tear_down);
-    tcase_set_timeout(each, 300);
+    tcase_set_timeout(each, 900);
     for (size_t i = 0; tests[i]; ++i)
         tcase_add_test(each, tests[i]);
     suite_add_tcase(suite, each);

@@ -78,6 +78,15 @@ void check_refusal(const struct ran *ran, int code, const char *const *texts);
 char *tide_lamp(void);
 char *tide_lamp_built(void);
 
+/* A project in test_folder/NAME with one source, the SDK's core and lamps, and two folders of headers, of which the second has the one that is
+   included; configured for COMPILER. Returns its path. PATH in a project of that folder. */
+char *gauge(const char *name, const char *compiler);
+char *below(const char *project, const char *path);
+
+/* When a file was modified, in nanoseconds since 1970. */
+int64_t time_of(const char *path);
+void set_time(const char *path, int64_t ns);
+
 /* The profile dunlin, read once a test; freed at its end. */
 const struct ta_profile *dunlin(void);
 

@@ -17,11 +17,6 @@ static char *hull_number(void) {
     return project;
 }
 
-static char *below(const char *project, const char *file) {
-    g_autofree char *path = g_build_filename(project, file, NULL);
-    return test_path("%s", path + strlen(test_folder) + 1);
-}
-
 /* Runs a fix as it stands there. */
 static void do_as_told(const char *project, const char *fix) {
     g_autofree char *folder = g_path_get_dirname(TANCHOR);

@@ -10,10 +10,6 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-static char *below(const char *project, const char *path) {
-    return test_path("%s/%s", project + strlen(test_folder) + 1, path);
-}
-
 /* first-light, configured. */
 static char *first_light(void) {
     expect_done(tanchor(test_folder, "import", "first-light"));

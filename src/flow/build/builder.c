@@ -2,6 +2,18 @@
 
 #include "flow/build/cache.h"
 
+#include <stdlib.h>
+
+/* A compiler of the same version may still be another: a program that was replaced compiles everything again. */
+static void digest_compiler(struct builder *builder) {
+    g_autofree char *real = realpath(builder->toolchain.path, NULL);
+    struct stamp stamp = {0};
+    if (real && record_stamp(real, &stamp))
+        stamp.changed_ns = 0; /* which a copy of the same program changes */
+    sha256_add(builder->sum, &stamp, sizeof stamp);
+    sha256_end(builder->sum, builder->compiler);
+}
+
 enum ta_status builder_open(struct builder *builder, struct workspace *workspace, const struct ta_build *build,
                             struct built *built, struct ta_report *report, struct ta_problem *why) {
     static const struct ta_build usual;
@@ -21,6 +33,7 @@ enum ta_status builder_open(struct builder *builder, struct workspace *workspace
     builder->files = tracked_new(workspace, &builder->toolchain, &builder->plan);
     builder->records = records_open(workspace_path(workspace, builder->plan.out.state), builder->files);
     builder->sum = sha256_new();
+    digest_compiler(builder);
     builder->head_digests = g_hash_table_new_full(NULL, NULL, NULL, g_free);
     builder->plain = g_hash_table_new(NULL, NULL);
     builder->allowed = g_hash_table_new(NULL, NULL);

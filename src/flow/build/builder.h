@@ -20,9 +20,11 @@ enum turn_state {
 
 struct turn {
     enum turn_state state;
-    size_t left;  /* how many of those that it needs are not done */
-    char *reason; /* why it is not current: "src/tide.h changed" */
-    uint8_t command_digest[CONTENT_BYTES], key[CONTENT_BYTES];
+    size_t left;                           /* how many of those that it needs are not done */
+    char *reason;                          /* why it is not current: "src/tide.h changed" */
+    uint8_t command_digest[CONTENT_BYTES]; /* the same on every computer */
+    uint8_t command_here[CONTENT_BYTES];   /* and of this computer's compiler, which may be changed */
+    uint8_t key[CONTENT_BYTES];
     struct command command;
     struct moment begin;
     unsigned tries;
@@ -48,14 +50,15 @@ struct builder {
     const char *about;              /* what else the image tells of itself */
     struct confinement confinement; /* what compilers may read and write */
     const char *temporary;
-    const char *launcher;           /* in front of compilers; null for none */
-    struct sha256 *sum;             /* for one digest at a time */
-    GHashTable *head_digests;       /* struct texts: digest */
-    GHashTable *plain;              /* numbers, plus one, of files whose text names no others but by #include */
-    GHashTable *allowed;            /* the same, of files outside the project that may be read */
-    GHashTable *folders;            /* those that were made */
-    const char *const *environment; /* of compilers */
-    unsigned limit_s;               /* for each of them */
+    const char *launcher;            /* in front of compilers; null for none */
+    uint8_t compiler[CONTENT_BYTES]; /* changes when the compiler's program does */
+    struct sha256 *sum;              /* for one digest at a time */
+    GHashTable *head_digests;        /* struct texts: digest */
+    GHashTable *plain;               /* numbers, plus one, of files whose text names no others but by #include */
+    GHashTable *allowed;             /* the same, of files outside the project that may be read */
+    GHashTable *folders;             /* those that were made */
+    const char *const *environment;  /* of compilers */
+    unsigned limit_s;                /* for each of them */
     bool has_secrets;
     bool shows_again; /* what compilers said the last time is shown */
 

@@ -16,7 +16,8 @@ static enum ta_status check_edits(struct workspace *workspace, struct ta_problem
 
 static void remove_setup(struct workspace *workspace) {
     const struct layout *out = &workspace->layout;
-    const char *const files[] = {out->elf, out->binary, out->map, out->commands};
+    const char *const files[] = {out->elf,    out->binary, out->hex,      out->srec, out->map,
+                                 out->memory, out->app,    out->commands, out->state};
     folder_remove(workspace_path(workspace, out->objects));
     for (size_t i = 0; i < G_N_ELEMENTS(files); ++i)
         g_unlink(workspace_path(workspace, files[i]));

@@ -199,11 +199,13 @@ bool builder_is_current(struct builder *builder, size_t index) {
     const struct record *record = turn->record;
     g_clear_pointer(&turn->reason, g_free);
     builder_command_digest(builder, action, turn->command_digest);
-    bool same_command = record && !memcmp(record->command, turn->command_digest, CONTENT_BYTES);
+    for (size_t i = 0; i < CONTENT_BYTES; ++i)
+        turn->command_here[i] = (uint8_t)(turn->command_digest[i] ^ (action->head ? builder->compiler[i] : 0));
+    bool same_command = record && !memcmp(record->command, turn->command_here, CONTENT_BYTES);
     if (!record)
         set_reason(turn, "new");
     else if (!same_command)
-        set_reason(turn, "other options");
+        set_reason(turn, "other options, or another compiler");
     bool current = action->dependencies ? same_command && listed_is_current(builder, turn, record)
                                         : plain_is_current(builder, action, turn, same_command ? record : NULL);
     if (current && !record_holds(record, workspace_path(builder->workspace, action->outputs.items[0]))) {

@@ -54,7 +54,7 @@ static void remove_parts(struct builder *builder, const struct action *action) {
 static void keep_record(struct builder *builder, size_t index, struct record *record, double seconds) {
     const char *output = action_at(builder, index)->outputs.items[0];
     struct turn *turn = &builder->turns[index];
-    memcpy(record->command, turn->command_digest, CONTENT_BYTES);
+    memcpy(record->command, turn->command_here, CONTENT_BYTES);
     record->messages = g_strdup(turn->messages);
     record->seconds = seconds;
     record_stamp(builder_path(builder, output), &record->made);
@@ -223,7 +223,7 @@ static bool take_cached(struct builder *builder, size_t index) {
     struct cached found;
     if (!action->dependencies || !builder->cache || turn->tries || make_folders(builder, action))
         return false;
-    if (!cache_take(builder->cache, builder->files, action->inputs.items[0], turn->command_digest,
+    if (!cache_take(builder->cache, builder->files, action->inputs.items[0], turn->command_here,
                     builder_path(builder, action->outputs.items[0]), &found))
         return false;
     turn->messages = arena_text(builder->context->arena, found.messages);

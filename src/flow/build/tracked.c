@@ -333,12 +333,11 @@ bool tracked_again(struct tracked_files *files, uint32_t id, const struct moment
 
 /* Headers that hide others. */
 
+/* What is found beside the file that includes it, nothing can hide. */
 static char **below_folders(struct tracked_files *files, uint32_t id) {
     const char *full = tracked_full_path(files, id);
-    g_autofree char *base = g_path_get_basename(full);
     GPtrArray *below = g_ptr_array_new();
     g_autofree char *library = NULL;
-    g_ptr_array_add(below, g_strdup(base));
     for (guint i = 0; i < files->plan_folders + 1; ++i) {
         const char *folder = NULL;
         if (i < files->plan_folders) {
@@ -348,7 +347,7 @@ static char **below_folders(struct tracked_files *files, uint32_t id) {
             folder = library = in_library ? g_strndup(full, (gsize)(in_library - full) + strlen("/include/")) : NULL;
         }
         const char *rest = folder && g_str_has_prefix(full, folder) ? full + strlen(folder) : NULL;
-        if (rest && strcmp(rest, base) && !g_ptr_array_find_with_equal_func(below, rest, g_str_equal, NULL))
+        if (rest && !g_ptr_array_find_with_equal_func(below, rest, g_str_equal, NULL))
             g_ptr_array_add(below, g_strdup(rest));
     }
     g_ptr_array_add(below, NULL);

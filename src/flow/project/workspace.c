@@ -243,8 +243,9 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct toolchai
         .profile = &workspace->profile,
         .toolchain = toolchain,
         .include = workspace->project.include,
-        .hex = build->hex,
-        .srec = build->srec,
+        /* A form that was asked for once is kept as the image is. */
+        .hex = build->hex || g_file_test(workspace_path(workspace, workspace->layout.hex), G_FILE_TEST_EXISTS),
+        .srec = build->srec || g_file_test(workspace_path(workspace, workspace->layout.srec), G_FILE_TEST_EXISTS),
     };
     enum ta_status status = workspace_files(workspace, "sources", &workspace->project.sources, &inputs.sources, why);
     if (!status && workspace->project.assets.count)

@@ -1,0 +1,170 @@
+/* Images: their forms, what they tell of where they came from, and that equal inputs give equal ones. */
+#include "support.h"
+
+#include "base/arena.h"
+#include "core/build/forms.h"
+
+#include <unistd.h>
+
+/* Forms of an image. */
+
+static const uint8_t low_bytes[] = {0x13, 0x05, 0xa0, 0x00, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17};
+static const uint8_t high_bytes[] = {0xfe};
+static const struct ta_segment two_segments[] = {
+    {.address = 0x2000fff8, .bytes = high_bytes, .size_bytes = 1, .run_address = 0x2000fff8, .memory_bytes = 1},
+    {.address = 0x1000fff8,
+     .bytes = low_bytes,
+     .size_bytes = sizeof low_bytes,
+     .run_address = 0x1000fff8,
+     .memory_bytes = 64}};
+static const struct ta_image two_image = {
+    .path = "two", .xlen = 32, .entry = 0x1000fff8, .segments = two_segments, .segment_count = 2};
+
+typedef enum ta_status writer(const struct ta_image *, struct text *, struct ta_problem *);
+typedef enum ta_status reader(const char *, size_t, const char *, struct arena *, struct ta_image *, bool *,
+                              struct ta_problem *);
+
+START_TEST(forms_come_back_as_they_went) {
+    static const struct {
+        writer *write;
+        reader *read;
+        const char *first, *last;
+    } forms[] = {{hex_write, hex_read, ":020000041000EA\n:08FFF8001305A000010203043F\n", ":00000001FF\n"},
+                 {srec_write, srec_read, "S0030000FC\nS3151000FFF81305A000", "S7051000FFF8F3\n"}};
+    for (size_t i = 0; i < G_N_ELEMENTS(forms); ++i) {
+        struct arena *arena = arena_new();
+        struct text text = {0};
+        struct ta_image back = {0};
+        struct ta_problem why = {0};
+        bool starts;
+        ck_assert_int_eq(forms[i].write(&two_image, &text, &why), TA_OK);
+        ck_assert_msg(g_str_has_prefix(text.bytes, forms[i].first) && g_str_has_suffix(text.bytes, forms[i].last), "%s",
+                      text.bytes);
+        ck_assert_msg(forms[i].read(text.bytes, text.length, "two", arena, &back, &starts, &why) == TA_OK, "%s",
+                      why.what);
+        ck_assert(starts && back.entry == two_image.entry && back.segment_count == 2);
+        ck_assert_uint_eq(back.segments[0].address, 0x1000fff8);
+        ck_assert_uint_eq(back.segments[0].size_bytes, sizeof low_bytes);
+        ck_assert_mem_eq(back.segments[0].bytes, low_bytes, sizeof low_bytes);
+        ck_assert_uint_eq(back.segments[1].bytes[0], 0xfe);
+        /* Every letter of it counts, and every one that is missing at its end. */
+        for (size_t at = 0; at + 1 < text.length; ++at) {
+            g_autofree char *damaged = g_memdup2(text.bytes, text.length);
+            damaged[at] = damaged[at] == '7' ? '8' : '7';
+            bool same = damaged[at] == text.bytes[at];
+            ck_assert(same || forms[i].read(damaged, text.length, "two", arena, &back, &starts, &why) == TA_E_INPUT);
+            ck_assert(forms[i].read(damaged, at, "two", arena, &back, &starts, &why) == TA_E_INPUT);
+        }
+        text_free(&text);
+        arena_free(arena);
+    }
+    const struct ta_segment far = {.address = UINT64_C(0x100000000), .bytes = high_bytes, .size_bytes = 1};
+    const struct ta_image image = {.segments = &far, .segment_count = 1};
+    struct text text = {0};
+    ck_assert_int_eq(hex_write(&image, &text, NULL), TA_E_INPUT);
+    ck_assert_int_eq(srec_write(&image, &text, NULL), TA_E_INPUT);
+    text_free(&text);
+}
+END_TEST
+
+/* Where images come from and go. */
+START_TEST(images_tell_where_they_came_from) {
+    char *project = tide_lamp();
+    expect_done(tanchor(project, "configure"));
+    expect_done(tanchor(project, "build", "--form", "hex", "--form", "srec"));
+    expect_done(tanchor(project, "deploy"));
+    static const char *const files[] = {"elf", "hex", "srec", "bin"};
+    for (size_t i = 0; i < G_N_ELEMENTS(files); ++i) {
+        g_autofree char *file = g_strdup_printf("out/dunlin-gcc/tide-lamp.%s", files[i]);
+        struct ran ran = tanchor(project, "show", file);
+        expect_row(ran, "project", "tide-lamp 1.0.0");
+        expect_row(ran, "compiler", "gcc 12.2.0");
+        expect_shown(ran, "files are as in the project now");
+        expect_shown(tanchor(project, "deploy", file), "nothing to do, dunlin holds this image");
+        ran = tanchor(project, "run", file, "--profile", "dunlin", "--for", "20ms");
+        ck_assert_msg(ran.code == 0 && strstr(ran.out, "tide-lamp ready"), "%s%s", ran.out, ran.err);
+    }
+    expect_shown(tanchor(project, "deploy", "out/dunlin-gcc/tide-lamp.hex", "--target", "dunlin"),
+                 "every byte matches");
+    edit(below(project, "src/tide.h"), "TIDE_STEP_CM = 40", "TIDE_STEP_CM = 41");
+    write_text(below(project, "src/new.c"), "int new_one;\n");
+    struct ran ran = tanchor(project, "show", "--target", "dunlin");
+    expect_row(ran, "src/tide.h", "changed");
+    expect_row(ran, "src/new.c", "is new");
+    expect_shown(ran, "2 of ");
+    ran = tanchor(project, "show", "out/dunlin-gcc/tide-lamp.elf", "--bill", "bill.json");
+    expect_shown(ran, "bill.json: 3 components, ");
+    const char *bill = read_text(below(project, "bill.json"));
+    ck_assert(strstr(bill, "\"spdxVersion\": \"SPDX-2.3\"") && strstr(bill, "\"relationshipType\": \"STATIC_LINK\""));
+    ck_assert(strstr(bill, "\"name\": \"src/tide.c\"") && strstr(bill, "\"algorithm\": \"SHA256\""));
+    shell("python3 -c 'import json; b = json.load(open(\"tide-lamp/bill.json\")); ids = {p[\"SPDXID\"] for p in "
+          "b[\"packages\"]} | {b[\"SPDXID\"]};"
+          "assert all(r[\"spdxElementId\"] in ids and r[\"relatedSpdxElement\"] in ids for r in b[\"relationships\"]); "
+          "assert len(ids) == len(b[\"packages\"]) + 1'");
+    expect_done(tanchor(project, "verify"));
+    ran = tanchor(project, "show", "--memory=memory.png");
+    expect_row(ran, "flash", "256 KiB");
+    shell("head -c 4 tide-lamp/memory.png | grep -q PNG");
+    expect_shown(tanchor(project, "build", "--plan=plan.png"), "0 of ");
+    shell("head -c 4 tide-lamp/plan.png | grep -q PNG");
+    edit(below(project, "src/new.c"), "int new_one;",
+         "const char table[5000] = {1}; const char *use(int i) { return &table[i]; }");
+    edit(below(project, "src/main.c"), "int main(void) {",
+         "const char *use(int);\nint main(void) {\n    *(volatile char *)0x20000100 = *use(4);");
+    ran = tanchor(project, "build");
+    expect_shown(ran, "more than before");
+    expect_shown(ran, "more than when it was verified");
+    expect_row(tanchor(project, "show", "--memory"), "table", "flash", "new", "new");
+    ran = tanchor(project, "show", "README.md");
+    expect_refusal(ran, 1, "README.md: it is not an ELF file");
+    ran = tanchor(project, "show", "--target", "nobody");
+    expect_refusal(ran, 1, "nobody");
+    ran = tanchor(test_folder, "show");
+    expect_refusal(ran, 1, "has no anchor.yaml");
+    ran = tanchor(test_folder, "show", "tide-lamp/out/dunlin-gcc/tide-lamp.hex");
+    expect_refusal(ran, 1, "does not tell for which board it is");
+    expect_done(tanchor(test_folder, "show", "tide-lamp/out/dunlin-gcc/tide-lamp.hex", "--profile", "dunlin"));
+    write_text(test_path("bad.hex"), ":00000001FE\n");
+    ran = tanchor(test_folder, "show", "bad.hex", "--profile", "dunlin");
+    expect_refusal(ran, 1, "bad.hex:1:1: its checksum is wrong");
+}
+END_TEST
+
+/* Two folders, two days, two users: the same bytes. */
+START_TEST(equal_inputs_give_equal_bytes) {
+    static const char *const compilers[] = {"gcc", "clang"};
+    for (size_t i = 0; i < G_N_ELEMENTS(compilers); ++i) {
+        char *here = gauge(i ? "c/here" : "here", compilers[i]);
+        edit(test_path("%s/src/main.c", i ? "c/here" : "here"), "int main",
+             "const char *date = __DATE__ __TIME__ __FILE__;\nint main");
+        expect_done(tanchor(here, "build", "--no-cache"));
+        g_autofree char *copy = g_strdup_printf(
+            "mkdir -p far/off && cp -a %s far/off/there-%zu && rm -rf far/off/there-%zu/out far/off/there-%zu/.tanchor",
+            i ? "c/here" : "here", i, i, i);
+        shell(copy);
+        char *there = test_path("far/off/there-%zu", i);
+        g_autofree char *home = g_strdup_printf("TANCHOR_HOME=%s", test_path("another home %zu", i));
+        const char *const other[] = {
+            home, "HOME=/nonexistent", "USER=somebody", "LOGNAME=somebody", "TZ=Pacific/Auckland", "LANG=de_DE.UTF-8",
+            NULL};
+        ck_assert_int_eq(run_program(there, other, (const char *const[]){TANCHOR, "configure", NULL}).code, 0);
+        sleep(1);
+        struct ran ran = run_program(there, other, (const char *const[]){TANCHOR, "build", NULL});
+        ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+        g_autofree char *compare =
+            g_strdup_printf("cmp %s/out/dunlin-%s/gauge.elf far/off/there-%zu/out/dunlin-%s/gauge.elf",
+                            i ? "c/here" : "here", compilers[i], i, compilers[i]);
+        shell(compare);
+        /* A time that is told is the one that is carried, and the date that sources see. */
+        const char *const epoch[] = {"SOURCE_DATE_EPOCH=86400", NULL};
+        ran = run_program(here, epoch, (const char *const[]){TANCHOR, "build", NULL});
+        ck_assert_int_eq(ran.code, 0);
+        expect_row(tanchor(here, "show"), "built", "1970-01-02T00:00:00Z");
+    }
+}
+END_TEST
+
+int main(void) {
+    return run_suite("images", (const TTest *const[]){forms_come_back_as_they_went, images_tell_where_they_came_from,
+                                                      equal_inputs_give_equal_bytes, NULL});
+}
