@@ -178,9 +178,182 @@ static void bench_chain(const char *folder) {
     row("resident memory, a running dunlin", memory, "MiB", "the most that it may take", 20, 1);
 }
 
+/* Builds of many files: against the same commands, taken from the plan, run by xargs with as many jobs. */
+
+enum { ROUNDS = 5 };
+static const char *const jobs_text = "2";
+
+/* A project of COUNT small sources with twenty headers between them, configured. */
+static void make_many(const char *folder, const char *project, int count) {
+    g_autofree char *include = g_build_filename(project, "include", NULL),
+                    *manifest = g_build_filename(project, "anchor.yaml", NULL);
+    folder_make(include, NULL);
+    g_file_set_contents(
+        manifest,
+        "project: many\nversion: 1.0.0\ntitle: many\nneeds:\n  sdk: {strand: \">=2.0\"}\n  components: {core: \"*\"}\n"
+        "sources: [\"src/*/*.c\"]\ninclude: [include]\n",
+        -1, NULL);
+    for (int i = 0; i < 20; ++i) {
+        g_autofree char *path = g_strdup_printf("%s/level%d.h", include, i);
+        g_autofree char *text = g_strdup_printf("#include <stdint.h>\nenum { LEVEL_%d = %d };\n", i, i);
+        g_file_set_contents(path, text, -1, NULL);
+    }
+    for (int i = 0; i < count; ++i) {
+        g_autofree char *below = g_strdup_printf("%s/src/part%03d", project, i / 100);
+        g_autofree char *path = g_strdup_printf("%s/gauge%d.c", below, i);
+        g_autofree char *text = g_strdup_printf(
+            "#include \"level%d.h\"\n#include \"level%d.h\"\nuint32_t gauge_%d(uint32_t tide);\n"
+            "uint32_t gauge_%d(uint32_t tide) { return tide * %du + LEVEL_%d; }\n%s",
+            i % 20, (i + 7) % 20, i, i, i, i % 20, i ? "" : "int main(void);\nint main(void) { for (;;); }\n");
+        folder_make(below, NULL);
+        g_file_set_contents(path, text, -1, NULL);
+    }
+    RUN(folder, TANCHOR, "-C", project, "configure");
+}
+
+/* The commands of PROJECT's plan: those that compile, without the compiler's own name, a line each in the file LIST, of the COUNT last ones;
+   the one that links. */
+struct bare {
+    char *compiler, *list, *link;
+};
+
+static struct bare read_plan(const char *project, size_t count) {
+    struct bare bare = {.list = g_build_filename(project, "commands.txt", NULL)};
+    g_autofree char *answer = NULL;
+    const char *const arguments[] = {TANCHOR, "-C", project, "build", "--plan", "--json", NULL};
+    if (!g_spawn_sync(NULL, (char **)arguments, NULL, G_SPAWN_STDERR_TO_DEV_NULL, NULL, NULL, &answer, NULL, NULL,
+                      NULL))
+        exit(3);
+    json_t *document = json_loads(answer, 0, NULL),
+           *actions = json_object_get(json_object_get(document, "tables"), "actions");
+    g_autoptr(GPtrArray) lines = g_ptr_array_new();
+    for (size_t i = 0; i < json_array_size(actions); ++i) {
+        const json_t *action = json_array_get(actions, i);
+        const char *step = json_string_value(json_object_get(action, "step"));
+        const char *command = json_string_value(json_object_get(action, "command"));
+        if (!strcmp(step, "compile")) {
+            g_ptr_array_add(lines, (char *)strchr(command, ' ') + 1);
+            bare.compiler = bare.compiler ? bare.compiler : g_strndup(command, strcspn(command, " "));
+        }
+        if (!strcmp(step, "link"))
+            bare.link = g_strdup(command);
+    }
+    g_autoptr(GString) text = g_string_new(NULL);
+    for (guint i = count && count < lines->len ? lines->len - (guint)count : 0; i < lines->len; ++i)
+        g_string_append_printf(text, "%s\n", (const char *)lines->pdata[i]);
+    g_file_set_contents(bare.list, text->str, -1, NULL);
+    json_decref(document);
+    return bare;
+}
+
+static double run_bare(const char *project, const struct bare *bare) {
+    double seconds = RUN(project, "xargs", "-P", jobs_text, "-L", "1", "-a", bare->list, bare->compiler);
+    return seconds + RUN(project, "sh", "-c", bare->link);
+}
+
+static void bare_clear(struct bare *bare) {
+    g_free(bare->compiler);
+    g_free(bare->list);
+    g_free(bare->link);
+}
+
+static void bench_clean_build(const char *folder) {
+    double built[ROUNDS], bare_s[ROUNDS];
+    g_autofree char *project = g_build_filename(folder, "many-200", NULL);
+    make_many(folder, project, 200);
+    RUN(project, TANCHOR, "build", "--no-cache");
+    struct bare bare = read_plan(project, 0);
+    for (int i = 0; i < ROUNDS; ++i) {
+        RUN(project, "rm", "-rf", "out", ".tanchor");
+        built[i] = RUN(project, TANCHOR, "build", "--no-cache", "--jobs", jobs_text);
+        bare_s[i] = run_bare(project, &bare);
+    }
+    row("clean build, 200 files", median(built, ROUNDS), "s", "xargs -P 2, and the link", median(bare_s, ROUNDS), 1.05);
+    RUN(project, TANCHOR, "build");
+    RUN(project, TANCHOR, "build");
+    double nothing[ROUNDS];
+    for (int i = 0; i < ROUNDS; ++i)
+        nothing[i] = RUN(project, TANCHOR, "build") * 1e3;
+    row("build, nothing to do, 200 files", median(nothing, ROUNDS), "ms", "the most that it may take", 30, 1);
+    bare_clear(&bare);
+}
+
+static void bench_large_build(const char *folder) {
+    double nothing[ROUNDS], one[ROUNDS], bare_s[ROUNDS];
+    g_autofree char *project = g_build_filename(folder, "many-10000", NULL);
+    g_autofree char *source = g_build_filename(project, "src/part099/gauge9999.c", NULL), *text = NULL;
+    make_many(folder, project, 10000);
+    RUN(project, TANCHOR, "build");
+    RUN(project, TANCHOR, "build");
+    for (int i = 0; i < ROUNDS; ++i)
+        nothing[i] = RUN(project, TANCHOR, "build") * 1e3;
+    row("build, nothing to do, 10,000 files", median(nothing, ROUNDS), "ms", "the most that it may take", 150, 1);
+    struct bare bare = read_plan(project, 0);
+    g_autofree char *find = g_strdup_printf("grep gauge9999.c commands.txt > one.txt && mv one.txt commands.txt");
+    RUN(project, "sh", "-c", find);
+    g_file_get_contents(source, &text, NULL, NULL);
+    for (int i = 0; i < ROUNDS; ++i) {
+        g_autofree char *edited = g_strdup_printf("%s/* %d */\nint edit_%d;\n", text, i, i);
+        g_file_set_contents(source, edited, -1, NULL);
+        one[i] = RUN(project, TANCHOR, "build");
+        bare_s[i] = run_bare(project, &bare);
+        RUN(project, TANCHOR, "build"); /* the bare commands have written the object and the image anew */
+    }
+    row("one changed file of 10,000", median(one, ROUNDS), "s", "that compile and the link", median(bare_s, ROUNDS),
+        1.1);
+    bare_clear(&bare);
+}
+
+/* A bundled example whose SDK another project has compiled before; and from an edit to a verdict. */
+static void bench_example(const char *folder) {
+    double built[ROUNDS], verdicts[ROUNDS], bare_s[ROUNDS], edits[ROUNDS];
+    g_autofree char *project = g_build_filename(folder, "example", NULL),
+                    *source = g_build_filename(project, "src/main.c", NULL), *text = NULL;
+    RUN(folder, TANCHOR, "import", "tide-lamp", "other-example");
+    RUN(folder, TANCHOR, "-C", "other-example", "configure");
+    RUN(folder, TANCHOR, "-C", "other-example", "build");
+    RUN(folder, TANCHOR, "import", "tide-lamp", project);
+    RUN(project, TANCHOR, "configure");
+    RUN(project, TANCHOR, "build");
+    g_autofree char *own = g_build_filename(project, "commands.txt", NULL);
+    struct bare bare = read_plan(project, 0);
+    RUN(project, "sh", "-c", "grep ' src/' commands.txt > own.txt && mv own.txt commands.txt");
+    g_file_get_contents(source, &text, NULL, NULL);
+    for (int i = 0; i < ROUNDS; ++i) {
+        RUN(project, "sh", "-c",
+            "for f in src/*.c; do echo >> $f; done; rm -rf out .tanchor"); /* what is its own is new */
+        built[i] = RUN(project, TANCHOR, "build", "--jobs", jobs_text);
+        bare_s[i] = run_bare(project, &bare);
+    }
+    row("example, its SDK in the cache", median(built, ROUNDS) * 1e3, "ms", "compiling its own files, and the link",
+        median(bare_s, ROUNDS) * 1e3, 1.25);
+    RUN(project, TANCHOR, "verify");
+    RUN(project, "sh", "-c", "grep ' src/main.c' commands.txt > own.txt && mv own.txt commands.txt");
+    for (int i = 0; i < ROUNDS; ++i) {
+        g_autofree char *edited = g_strdup_printf("%s\nint saved_%d;\n", text, i);
+        g_file_set_contents(source, edited, -1, NULL);
+        verdicts[i] = RUN(project, TANCHOR, "verify");
+        edits[i] = run_bare(project, &bare);
+        RUN(project, TANCHOR, "verify");
+    }
+    row("from an edit to the verdict", median(verdicts, ROUNDS) * 1e3, "ms", "that compile and the link",
+        median(edits, ROUNDS) * 1e3, 1.25);
+    bare_clear(&bare);
+}
+
+static void bench_builds(const char *folder) {
+    g_autofree char *home = g_build_filename(folder, "build-home", NULL);
+    g_setenv("TANCHOR_HOME", home, TRUE);
+    bench_clean_build(folder);
+    bench_example(folder);
+    bench_large_build(folder);
+    g_unsetenv("TANCHOR_HOME");
+}
+
 /* A loop of arithmetic, loads and stores on the hart, against the same loop compiled for this computer without
    optimisation of its memory accesses. */
-static void bench_hart(void) {
+static void bench_hart(const char *folder) {
+    (void)folder;
     enum { RAM = 0x10000000, ROUNDS = 20000000, LOOP = 5 };
     static const struct ta_memory ram = {"ram", TA_MEMORY_RAM, RAM, 65536};
     static const struct ta_profile profile = {.name = "bench",
@@ -276,7 +449,8 @@ static void bench_ready(const char *folder) {
 
 /* 200 components in 10 versions each, every one needing three further down in ranges: a choice that can be made only far from
    the newest, and one that cannot be made at all. Against reading the same as text. */
-static void bench_resolver(void) {
+static void bench_resolver(const char *folder) {
+    (void)folder;
     enum { COMPONENTS = 200, VERSIONS = 10, NEEDS = 3 };
     struct arena *arena = arena_new();
     struct candidates *packages = arena_alloc(arena, COMPONENTS * sizeof *packages);
@@ -447,17 +621,19 @@ static void bench_configure(const char *folder) {
     g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
 }
 
-int main(void) {
+/* Those whose names the command line holds, or all. */
+int main(int argc, char **argv) {
+    static const struct {
+        const char *name;
+        void (*run)(const char *folder);
+    } all[] = {{"chain", bench_chain},   {"builds", bench_builds},     {"hart", bench_hart},
+               {"ready", bench_ready},   {"resolver", bench_resolver}, {"configure", bench_configure},
+               {"search", bench_search}, {"import", bench_import},     {"memory", bench_import_memory}};
     g_autofree char *folder = g_dir_make_tmp("tanchor-bench-XXXXXX", NULL);
     g_setenv("TANCHOR_CATALOG", CATALOG, TRUE);
-    bench_chain(folder);
-    bench_hart();
-    bench_ready(folder);
-    bench_resolver();
-    bench_configure(folder);
-    bench_search(folder);
-    bench_import(folder);
-    bench_import_memory(folder);
+    for (size_t i = 0; i < G_N_ELEMENTS(all); ++i)
+        if (argc < 2 || g_strv_contains((const char *const *)argv, all[i].name))
+            all[i].run(folder);
     folder_remove(folder);
     return over_limit ? 1 : 0;
 }

@@ -269,7 +269,8 @@ void print_progress(struct output *output, const struct ta_progress *progress) {
     enum { BAR = 24 };
     char done[UNIT_TEXT_BYTES], total[UNIT_TEXT_BYTES], rate[UNIT_TEXT_BYTES];
     gint64 now = g_get_monotonic_time();
-    if (progress->in_bytes && output->progress_shown && now - output->progress_us < 100000)
+    bool often = progress->in_bytes || progress->left_s >= 0;
+    if (often && output->progress_shown && now - output->progress_us < 100000)
         return; /* a terminal is slow, and nobody reads faster */
     output->progress_us = now;
     output->progress_shown = true;
@@ -289,7 +290,7 @@ void print_progress(struct output *output, const struct ta_progress *progress) {
         say(stderr, " %llu of %llu", (unsigned long long)progress->done, (unsigned long long)progress->total);
     if (progress->in_bytes && progress->bytes_per_s >= 1)
         say(stderr, ", %s/s", unit_format(rate, UNIT_SIZE_BYTES, (uint64_t)progress->bytes_per_s));
-    if (progress->in_bytes && progress->left_s >= 0.5)
+    if (progress->left_s >= 0.5)
         say(stderr, ", %.0f s left", progress->left_s);
     fflush(stderr);
 }

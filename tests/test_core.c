@@ -254,8 +254,13 @@ START_TEST(identities_are_found_in_memory) {
     struct text source = {0};
     for (unsigned i = 0; i < TA_IDENTITY_BYTES; ++i)
         identity.bytes[i] = (uint8_t)(i * 7);
-    generate_identity_note(&identity, NULL, NULL, &source);
-    ck_assert_ptr_nonnull(strstr(source.bytes, "0x00, 0x07, 0x0e"));
+    generate_identity_note(&identity, "project tide-lamp 1.0.0\n", &source);
+    size_t length;
+    ck_assert(ta_identity_find((const uint8_t *)source.bytes, source.length, &found));
+    ck_assert_mem_eq(found.bytes, identity.bytes, TA_IDENTITY_BYTES);
+    const char *about = ta_about_find((const uint8_t *)source.bytes, source.length, &length);
+    ck_assert(about && length == strlen("project tide-lamp 1.0.0\n") && !memcmp(about, "project tide", 12));
+    ck_assert_uint_eq(source.length % 4, 0);
     text_free(&source);
 
     uint8_t memory[256] = {0};

@@ -1,11 +1,11 @@
 #include "host/archive.h"
 
+#include "host/archive_library.h"
+
 #include "base/text.h"
 #include "host/files.h"
 #include "host/inside.h"
 
-#include <archive.h>
-#include <archive_entry.h>
 #include <errno.h>
 #include <fcntl.h>
 #include <glib.h>
@@ -240,11 +240,20 @@ static void close_archive(struct archive *archive, int file) {
     close(file);
 }
 
+static enum ta_status no_library(struct ta_problem *why) {
+    return ta_problem_set(why, TA_E_SYSTEM, "sudo apt-get install libarchive13",
+                          "archives need libarchive, which is not installed");
+}
+
 static enum ta_status open_archive(const char *path, int *file, struct archive **opened, struct ta_problem *why) {
     *opened = NULL;
     enum ta_status status = file_open(path, file, why);
     if (status)
         return status;
+    if (!archive_library_load()) {
+        close(*file);
+        return no_library(why);
+    }
     struct archive *archive = archive_read_new();
     archive_read_support_format_zip(archive);
     archive_read_support_format_tar(archive);
@@ -326,6 +335,8 @@ static bool pack_file(struct archive *archive, const char *name, const char *byt
 enum ta_status archive_pack(const char *path, enum archive_form form, const char *root, const char *const *files,
                             const struct packed_text *texts, size_t count, struct ta_problem *why) {
     g_autofree char *part = g_strconcat(path, ".part", NULL);
+    if (!archive_library_load())
+        return no_library(why);
     struct archive *archive = archive_write_new();
     unlink(part); /* of one that was killed */
     if (form == ARCHIVE_ZIP) {

@@ -1,10 +1,12 @@
 #include "host/commands.h"
 
-#include <gio/gio.h>
+#include <errno.h>
+#include <fcntl.h>
+#include <glib-unix.h>
 #include <signal.h>
-#include <stdlib.h>
 #include <string.h>
 #include <sys/prctl.h>
+#include <sys/wait.h>
 #include <unistd.h>
 
 struct runner {
@@ -12,87 +14,107 @@ struct runner {
     unsigned jobs;
     bool cancelled;
     GPtrArray *processes; /* of struct process: those that run */
+    GMainContext *context;
     GMainLoop *loop;
+    /* What was prepared for the command before: mostly the next one may do the same. */
+    const struct confinement *confined;
+    int rules;
+};
+
+/* What a program prints: its end of the pipe is closed when SOURCE is null. */
+struct stream {
+    struct process *process;
+    GString *text;
+    GSource *source;
+    int file;
 };
 
 /* One command that runs: it has ended when it is gone, and both its streams have. */
 struct process {
     struct runner *runner;
     struct command *command;
-    GSubprocess *subprocess;
-    pid_t group;
-    GCancellable *reading;
-    GString *output, *errors;
+    pid_t pid;
+    GSource *watch;
+    struct stream streams[2];
     gint64 started_us, gone_us; /* GONE_US 0: it still runs */
-    unsigned open;
+    int status;
 };
 
 static void start_more(struct runner *runner);
 
+static void drop_source(GSource **source) {
+    if (*source) {
+        g_source_destroy(*source);
+        g_source_unref(*source);
+    }
+    *source = NULL;
+}
+
 static void settle(struct process *process) {
     struct runner *runner = process->runner;
     struct command *command = process->command;
-    if (process->open || !process->gone_us)
+    if (process->streams[0].source || process->streams[1].source || !process->gone_us)
         return;
-    command->output = g_string_free(process->output, FALSE);
-    command->errors = g_string_free(process->errors, FALSE);
-    command->signalled = !g_subprocess_get_if_exited(process->subprocess);
-    command->exit_code = command->signalled ? 128 + g_subprocess_get_term_sig(process->subprocess)
-                                            : g_subprocess_get_exit_status(process->subprocess);
+    command->output = g_string_free(process->streams[0].text, FALSE);
+    command->errors = g_string_free(process->streams[1].text, FALSE);
+    command->signalled = WIFSIGNALED(process->status);
+    command->exit_code = command->signalled ? 128 + WTERMSIG(process->status) : WEXITSTATUS(process->status);
     command->seconds = (double)(process->gone_us - process->started_us) / 1e6;
-    g_object_unref(process->subprocess);
-    g_object_unref(process->reading);
     g_ptr_array_remove_fast(runner->processes, process);
     g_free(process);
+    if (!command->exit_code) /* no processor waits while we look at what came out */
+        start_more(runner);
     if (!runner->cancelled)
         runner->source->ended(runner->source->with, command);
     start_more(runner);
+    if (!runner->processes->len)
+        g_main_loop_quit(runner->loop);
 }
 
 /* Reading what it prints. */
 
-static void read_on(struct process *process, GInputStream *stream);
-
-static void took(GObject *source, GAsyncResult *result, gpointer data) {
-    struct process *process = data;
-    GInputStream *stream = G_INPUT_STREAM(source);
-    g_autoptr(GBytes) bytes = g_input_stream_read_bytes_finish(stream, result, NULL);
-    gsize length = 0;
-    const char *data_read = bytes ? g_bytes_get_data(bytes, &length) : NULL;
-    GString *text = stream == g_subprocess_get_stdout_pipe(process->subprocess) ? process->output : process->errors;
-    gsize room = COMMAND_OUTPUT_BYTES > text->len ? COMMAND_OUTPUT_BYTES - text->len : 0;
-    if (length) {
-        g_string_append_len(text, data_read, (gssize)MIN(length, room));
-        process->command->dropped_bytes += length - MIN(length, room);
-        read_on(process, stream);
-        return;
-    }
-    --process->open;
-    settle(process);
+static void close_stream(struct stream *stream) {
+    drop_source(&stream->source);
+    close(stream->file);
 }
 
-static void read_on(struct process *process, GInputStream *stream) {
+static gboolean take(gint file, GIOCondition condition, gpointer data) {
     enum { CHUNK = 64 << 10 };
-    g_input_stream_read_bytes_async(stream, CHUNK, G_PRIORITY_DEFAULT, process->reading, took, process);
+    struct stream *stream = data;
+    char bytes[CHUNK];
+    ssize_t length = read(file, bytes, sizeof bytes);
+    (void)condition;
+    if (length < 0 && (errno == EAGAIN || errno == EINTR))
+        return G_SOURCE_CONTINUE;
+    if (length <= 0) {
+        close_stream(stream);
+        settle(stream->process);
+        return G_SOURCE_REMOVE;
+    }
+    size_t room = COMMAND_OUTPUT_BYTES > stream->text->len ? COMMAND_OUTPUT_BYTES - stream->text->len : 0;
+    g_string_append_len(stream->text, bytes, (gssize)MIN((size_t)length, room));
+    stream->process->command->dropped_bytes += (size_t)length - MIN((size_t)length, room);
+    return G_SOURCE_CONTINUE;
 }
 
-static void gone(GObject *source, GAsyncResult *result, gpointer data) {
+static void open_stream(struct process *process, unsigned index, int file) {
+    struct stream *stream = &process->streams[index];
+    *stream =
+        (struct stream){process, g_string_new(NULL), g_unix_fd_source_new(file, G_IO_IN | G_IO_HUP | G_IO_ERR), file};
+    g_source_set_callback(stream->source, G_SOURCE_FUNC(take), stream, NULL);
+    g_source_attach(stream->source, process->runner->context);
+}
+
+static void gone(GPid pid, gint status, gpointer data) {
     struct process *process = data;
-    g_subprocess_wait_finish(G_SUBPROCESS(source), result, NULL);
+    (void)pid;
     process->gone_us = g_get_monotonic_time();
+    process->status = status;
+    drop_source(&process->watch);
     settle(process);
 }
 
 /* Starting. */
-
-/* In the child, before the program. It leads a session of its own, so that it has no terminal to ask on and is ended with all
-   that it started: a driver's children hold its pipes open. */
-static void set_up_child(gpointer with) {
-    setsid();
-    prctl(PR_SET_PDEATHSIG, SIGKILL);
-    if (GPOINTER_TO_INT(with) >= 0 && !confine_enter(GPOINTER_TO_INT(with)))
-        _exit(126);
-}
 
 static char **environment_of(const struct command *command) {
     char **environment = command->inherits ? g_get_environ() : NULL;
@@ -107,51 +129,100 @@ static char **environment_of(const struct command *command) {
     return environment;
 }
 
-static void not_started(struct command *command, const char *why, int exit_code) {
+/* All that the child needs, made before it is there. */
+struct child {
+    const char *program, *folder;
+    char *const *arguments, *const *environment;
+    int rules, nothing, output, errors;
+};
+
+/* The child borrows our memory until it is another program (vfork): a copy of all our pages for each of thousands of compilers would cost
+   more than what they wait for. It calls the system and nothing else. It leads a session of its own, so that it has no terminal to ask on,
+   and is ended with all that it started: a driver's children hold its pipes open. */
+static pid_t spawn(const struct child *child, int *error) {
+    volatile int failed = 0;
+    sigset_t all, none, before;
+    sigfillset(&all);
+    sigemptyset(&none);
+    pthread_sigmask(SIG_SETMASK, &all, &before); /* no handler of ours runs in the child */
+    pid_t pid = vfork();
+    if (pid == 0) {
+        setsid();
+        prctl(PR_SET_PDEATHSIG, SIGKILL);
+        sigprocmask(SIG_SETMASK, &none, NULL);
+        if ((child->rules >= 0 && !confine_enter(child->rules)) || dup2(child->nothing, STDIN_FILENO) < 0 ||
+            dup2(child->output, STDOUT_FILENO) < 0 || dup2(child->errors, STDERR_FILENO) < 0 ||
+            (child->folder && chdir(child->folder))) {
+            failed = errno;
+            _exit(126);
+        }
+        execve(child->program, child->arguments, child->environment);
+        failed = errno;
+        _exit(127);
+    }
+    *error = pid < 0 ? errno : failed;
+    pthread_sigmask(SIG_SETMASK, &before, NULL);
+    if (pid > 0 && failed)
+        waitpid(pid, NULL, 0);
+    return failed ? -1 : pid;
+}
+
+static int rules_for(struct runner *runner, const struct confinement *confined) {
+    if (runner->confined != confined) {
+        if (runner->rules >= 0)
+            close(runner->rules);
+        runner->rules = confined ? confine_prepare(confined) : -1;
+        runner->confined = confined;
+    }
+    return runner->rules;
+}
+
+static bool not_started(struct command *command, const char *program, int error) {
     command->output = g_strdup("");
-    command->errors = g_strdup(why);
-    command->exit_code = exit_code;
+    command->errors = error ? g_strdup_printf("%s: %s", program, g_strerror(error)) : g_strdup("");
+    command->exit_code = error ? 127 : 0;
+    return false;
 }
 
 /* False when it is over already. */
 static bool start(struct runner *runner, struct command *command) {
-    g_autoptr(GError) error = NULL;
-    if (!command->arguments) {
-        not_started(command, "", 0);
-        return false;
-    }
-    g_autoptr(GSubprocessLauncher) launcher =
-        g_subprocess_launcher_new(G_SUBPROCESS_FLAGS_STDOUT_PIPE | G_SUBPROCESS_FLAGS_STDERR_PIPE);
-    if (command->folder)
-        g_subprocess_launcher_set_cwd(launcher, command->folder);
+    int output[2] = {-1, -1}, errors[2] = {-1, -1}, error = 0;
+    if (!command->arguments)
+        return not_started(command, "", 0);
+    g_autofree char *program = g_find_program_in_path(command->arguments[0]);
+    if (!program)
+        return not_started(command, command->arguments[0], ENOENT);
     g_auto(GStrv) environment = environment_of(command);
-    g_subprocess_launcher_set_environ(launcher, environment);
-    int rules = command->confined ? confine_prepare(command->confined) : -1;
-    g_subprocess_launcher_set_child_setup(launcher, set_up_child, GINT_TO_POINTER(rules), NULL);
+    struct child child = {.program = program,
+                          .folder = command->folder,
+                          .arguments = (char *const *)command->arguments,
+                          .environment = environment,
+                          .rules = rules_for(runner, command->confined),
+                          .nothing = open("/dev/null", O_RDONLY | O_CLOEXEC)};
     gint64 started_us = g_get_monotonic_time();
-    GSubprocess *subprocess = g_subprocess_launcher_spawnv(launcher, command->arguments, &error);
-    if (rules >= 0)
-        close(rules);
-    if (!subprocess) {
-        not_started(command, error->message, 127);
-        return false;
+    pid_t pid = -1;
+    if (child.nothing < 0 || pipe2(output, O_CLOEXEC) || pipe2(errors, O_CLOEXEC)) {
+        error = errno;
+    } else {
+        child.output = output[1];
+        child.errors = errors[1];
+        pid = spawn(&child, &error);
     }
+    const int ours[] = {child.nothing, output[1], errors[1], pid < 0 ? output[0] : -1, pid < 0 ? errors[0] : -1};
+    for (size_t i = 0; i < G_N_ELEMENTS(ours); ++i)
+        if (ours[i] >= 0)
+            close(ours[i]);
+    if (pid < 0)
+        return not_started(command, program, error);
     struct process *process = g_new0(struct process, 1);
-    const char *number = g_subprocess_get_identifier(subprocess); /* null when it is gone already */
-    *process = (struct process){.runner = runner,
-                                .command = command,
-                                .subprocess = subprocess,
-                                .group = number ? (pid_t)strtol(number, NULL, 10) : 0,
-                                .reading = g_cancellable_new(),
-                                .output = g_string_new(NULL),
-                                .errors = g_string_new(NULL),
-                                .started_us = started_us,
-                                .open = 2};
+    *process = (struct process){.runner = runner, .command = command, .pid = pid, .started_us = started_us};
     command->ran = true;
     g_ptr_array_add(runner->processes, process);
-    read_on(process, g_subprocess_get_stdout_pipe(subprocess));
-    read_on(process, g_subprocess_get_stderr_pipe(subprocess));
-    g_subprocess_wait_async(subprocess, NULL, gone, process);
+    open_stream(process, 0, output[0]);
+    open_stream(process, 1, errors[0]);
+    process->watch = g_child_watch_source_new(pid);
+    g_source_set_callback(process->watch, G_SOURCE_FUNC(gone), process, NULL);
+    g_source_attach(process->watch, runner->context);
     return true;
 }
 
@@ -161,8 +232,6 @@ static void start_more(struct runner *runner) {
     while (runner->processes->len < runner->jobs && !runner->cancelled && (command = source->next(source->with)))
         if (!start(runner, command))
             source->ended(source->with, command);
-    if (!runner->processes->len)
-        g_main_loop_quit(runner->loop);
 }
 
 /* Now and then: ends what was cancelled, what is over its time, and what a program that is gone left behind. */
@@ -180,10 +249,14 @@ static gboolean look_around(gpointer data) {
         if (process->gone_us ? now_us - process->gone_us < STRAY_US : !late && !runner->cancelled)
             continue;
         command->timed_out = command->timed_out || (late && !process->gone_us);
-        if (process->group)
-            kill(-process->group, SIGKILL); /* it leads a group of its own: all that it started goes with it */
-        if (process->gone_us)
-            g_cancellable_cancel(process->reading); /* what left the group may hold its streams for ever */
+        kill(-process->pid, SIGKILL); /* it leads a group of its own: all that it started goes with it */
+        if (!process->gone_us)
+            continue;
+        for (unsigned k = 0; k < G_N_ELEMENTS(process->streams); ++k) /* what left the group may hold them for ever */
+            if (process->streams[k].source)
+                close_stream(&process->streams[k]);
+        settle(process);
+        return G_SOURCE_CONTINUE; /* which has changed the list */
     }
     return G_SOURCE_CONTINUE;
 }
@@ -193,7 +266,12 @@ enum ta_status commands_feed(const struct command_source *source, unsigned jobs,
     g_autoptr(GMainLoop) loop = g_main_loop_new(context, FALSE);
     g_autoptr(GSource) timer = g_timeout_source_new(20);
     g_autoptr(GPtrArray) processes = g_ptr_array_new();
-    struct runner runner = {.source = source, .jobs = jobs ? jobs : 1, .processes = processes, .loop = loop};
+    struct runner runner = {.source = source,
+                            .jobs = jobs ? jobs : 1,
+                            .processes = processes,
+                            .context = context,
+                            .loop = loop,
+                            .rules = -1};
     g_main_context_push_thread_default(context);
     g_source_set_callback(timer, look_around, &runner, NULL);
     g_source_attach(timer, context);
@@ -203,6 +281,8 @@ enum ta_status commands_feed(const struct command_source *source, unsigned jobs,
     look_around(&runner);
     g_source_destroy(timer);
     g_main_context_pop_thread_default(context);
+    if (runner.rules >= 0)
+        close(runner.rules);
     return runner.cancelled ? ta_problem_set(why, TA_E_INTERRUPTED, "run it again", "interrupted") : TA_OK;
 }
 

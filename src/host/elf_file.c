@@ -4,6 +4,7 @@
 
 #include <dwarf.h>
 #include <elfutils/libdw.h>
+#include <fcntl.h>
 #include <gelf.h>
 #include <glib.h>
 #include <stdbool.h>
@@ -141,6 +142,83 @@ enum ta_status elf_read_bytes(const void *bytes, size_t length, const char *path
     Elf *elf = elf_memory(copy, length);
     enum ta_status status = read_elf(elf, length, path, arena, image, why);
     elf_end(elf);
+    return status;
+}
+
+/* A new section of ELF with BYTES, which stay the caller's. */
+static bool add_section(Elf *elf, size_t name, uint32_t type, uint64_t flags, const void *bytes, size_t length) {
+    Elf_Scn *section = elf_newscn(elf);
+    Elf_Data *data = section ? elf_newdata(section) : NULL;
+    GElf_Shdr header;
+    if (!data || !gelf_getshdr(section, &header))
+        return false;
+    *data = (Elf_Data){.d_buf = (void *)bytes,
+                       .d_type = ELF_T_BYTE,
+                       .d_version = EV_CURRENT,
+                       .d_size = length,
+                       .d_align = type == SHT_NOTE ? 4 : 1};
+    header.sh_name = (GElf_Word)name;
+    header.sh_type = type;
+    header.sh_flags = flags;
+    header.sh_addralign = data->d_align;
+    return gelf_update_shdr(section, &header) != 0;
+}
+
+/* FILE is open for writing. */
+static bool write_object(int file, int class, GElf_Word flags, const struct elf_part *parts, size_t count) {
+    static const char strings_name[] = ".shstrtab";
+    g_autoptr(GString) names = g_string_new_len("", 1);
+    g_autofree size_t *places = g_new(size_t, count + 1);
+    for (size_t i = 0; i <= count; ++i) {
+        const char *name = i < count ? parts[i].name : strings_name;
+        places[i] = names->len;
+        g_string_append_len(names, name, (gssize)strlen(name) + 1);
+    }
+    GElf_Ehdr header;
+    Elf *elf = elf_begin(file, ELF_C_WRITE, NULL);
+    bool good = elf && gelf_newehdr(elf, class) && gelf_getehdr(elf, &header);
+    for (size_t i = 0; good && i < count; ++i) {
+        bool note = parts[i].kind == ELF_PART_NOTE;
+        good = add_section(elf, places[i], note ? SHT_NOTE : SHT_PROGBITS, note ? SHF_ALLOC : 0, parts[i].bytes,
+                           parts[i].length);
+    }
+    good = good && add_section(elf, places[count], SHT_STRTAB, 0, names->str, names->len);
+    if (good) {
+        header.e_ident[EI_DATA] = ELFDATA2LSB;
+        header.e_type = ET_REL;
+        header.e_machine = EM_RISCV;
+        header.e_version = EV_CURRENT;
+        header.e_flags = flags;
+        header.e_shstrndx = (GElf_Half)(count + 1);
+        good = gelf_update_ehdr(elf, &header) && elf_update(elf, ELF_C_WRITE) > 0;
+    }
+    elf_end(elf);
+    return good;
+}
+
+enum ta_status elf_object_write(const char *path, const char *like, const struct elf_part *parts, size_t count,
+                                struct ta_problem *why) {
+    g_autofree char *part = g_strconcat(path, ".part", NULL);
+    GElf_Ehdr header;
+    int file;
+    enum ta_status status = file_open(like, &file, why);
+    if (status)
+        return status;
+    elf_version(EV_CURRENT);
+    Elf *elf = elf_begin(file, ELF_C_READ, NULL);
+    bool good = elf && elf_kind(elf) == ELF_K_ELF && gelf_getehdr(elf, &header);
+    elf_end(elf);
+    close(file);
+    if (!good)
+        return refuse(why, like, "build it again", "it is not an object");
+    file = open(part, O_RDWR | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
+    good = file >= 0 && write_object(file, header.e_ident[EI_CLASS], header.e_flags, parts, count);
+    if (file >= 0 && close(file))
+        good = false;
+    if (!good || rename(part, path)) {
+        status = file_failed(why, "write", path);
+        unlink(part);
+    }
     return status;
 }
 

@@ -13,6 +13,18 @@ enum ta_status elf_read(const char *path, struct arena *arena, struct ta_image *
 enum ta_status elf_read_bytes(const void *bytes, size_t length, const char *path, struct arena *arena,
                               struct ta_image *image, struct ta_problem *why);
 
+/* Writes the object PATH with the COUNT sections of PARTS; of the class, and with the flags, of the object LIKE, so that it is linked with
+   that. */
+enum elf_part_kind { ELF_PART_NOTE, ELF_PART_UNLOADED };
+struct elf_part {
+    const char *name;
+    enum elf_part_kind kind;
+    const void *bytes;
+    size_t length;
+};
+enum ta_status elf_object_write(const char *path, const char *like, const struct elf_part *parts, size_t count,
+                                struct ta_problem *why);
+
 /* The content of the section NAME of the file at PATH; null when it has none. Freed with g_free; a zero follows its *LENGTH bytes. */
 char *elf_section(const char *path, const char *name, size_t *length);
 

@@ -2,17 +2,16 @@
 
 #include "base/text.h"
 #include "host/files.h"
+#include "host/late.h"
 
 #include <curl/curl.h>
 #include <errno.h>
-#include <gmodule.h>
+#include <glib.h>
 #include <string.h>
 #include <unistd.h>
 
 enum { CONNECT_S = 5, LEAST_BYTES_PER_S = 64 };
 
-/* libcurl brings forty libraries whose start takes longer than most commands: it is loaded when something is asked for, not
-   with the tool. */
 #undef curl_easy_setopt
 #undef curl_easy_getinfo
 static struct {
@@ -26,29 +25,13 @@ static struct {
     void (*list_free)(struct curl_slist *list);
 } library;
 
-static gpointer load_library(gpointer unused) {
-    static const struct {
-        const char *name;
-        gpointer *to;
-    } symbols[] = {{"curl_easy_init", (gpointer *)&library.init},
-                   {"curl_easy_setopt", (gpointer *)&library.set},
-                   {"curl_easy_perform", (gpointer *)&library.perform},
-                   {"curl_easy_getinfo", (gpointer *)&library.info},
-                   {"curl_easy_cleanup", (gpointer *)&library.cleanup},
-                   {"curl_easy_strerror", (gpointer *)&library.error_text},
-                   {"curl_slist_append", (gpointer *)&library.list_append},
-                   {"curl_slist_free_all", (gpointer *)&library.list_free}};
-    GModule *module = g_module_open("libcurl.so.4", G_MODULE_BIND_LAZY | G_MODULE_BIND_LOCAL);
-    (void)unused;
-    for (size_t i = 0; module && i < G_N_ELEMENTS(symbols); ++i)
-        if (!g_module_symbol(module, symbols[i].name, symbols[i].to))
-            return NULL;
-    return module; /* for as long as the process runs */
-}
-
 static bool has_library(void) {
-    static GOnce once = G_ONCE_INIT;
-    return g_once(&once, load_library, NULL) != NULL;
+    static const struct late_function functions[] = {
+        {"curl_easy_init", (void **)&library.init},           {"curl_easy_setopt", (void **)&library.set},
+        {"curl_easy_perform", (void **)&library.perform},     {"curl_easy_getinfo", (void **)&library.info},
+        {"curl_easy_cleanup", (void **)&library.cleanup},     {"curl_easy_strerror", (void **)&library.error_text},
+        {"curl_slist_append", (void **)&library.list_append}, {"curl_slist_free_all", (void **)&library.list_free}};
+    return late_load("libcurl.so.4", functions, G_N_ELEMENTS(functions));
 }
 
 struct exchange {

@@ -2,10 +2,10 @@
 
 #include "base/text.h"
 #include "host/files.h"
+#include "host/late.h"
 
 #include <cairo.h>
 #include <glib.h>
-#include <gmodule.h>
 #include <stdio.h>
 #include <string.h>
 
@@ -40,39 +40,30 @@ struct picture {
     cairo_t *pen;
 };
 
-static gpointer load_library(gpointer unused) {
-    const struct {
-        const char *name;
-        gpointer *to;
-    } symbols[] = {{"cairo_image_surface_create", (gpointer *)&cairo.surface_new},
-                   {"cairo_create", (gpointer *)&cairo.new},
-                   {"cairo_destroy", (gpointer *)&cairo.free},
-                   {"cairo_surface_destroy", (gpointer *)&cairo.surface_free},
-                   {"cairo_set_source_rgb", (gpointer *)&cairo.colour},
-                   {"cairo_paint", (gpointer *)&cairo.paint},
-                   {"cairo_rectangle", (gpointer *)&cairo.rectangle},
-                   {"cairo_fill_preserve", (gpointer *)&cairo.fill_kept},
-                   {"cairo_stroke", (gpointer *)&cairo.stroke},
-                   {"cairo_set_line_width", (gpointer *)&cairo.line_width},
-                   {"cairo_move_to", (gpointer *)&cairo.move},
-                   {"cairo_line_to", (gpointer *)&cairo.line},
-                   {"cairo_select_font_face", (gpointer *)&cairo.font},
-                   {"cairo_set_font_size", (gpointer *)&cairo.font_size},
-                   {"cairo_text_extents", (gpointer *)&cairo.extents},
-                   {"cairo_show_text", (gpointer *)&cairo.show},
-                   {"cairo_surface_write_to_png_stream", (gpointer *)&cairo.write}};
-    GModule *module = g_module_open("libcairo.so.2", G_MODULE_BIND_LAZY | G_MODULE_BIND_LOCAL);
-    (void)unused;
-    for (size_t i = 0; module && i < G_N_ELEMENTS(symbols); ++i)
-        if (!g_module_symbol(module, symbols[i].name, symbols[i].to))
-            return NULL;
-    return module; /* for as long as the process runs */
+static bool has_library(void) {
+    static const struct late_function functions[] = {{"cairo_image_surface_create", (void **)&cairo.surface_new},
+                                                     {"cairo_create", (void **)&cairo.new},
+                                                     {"cairo_destroy", (void **)&cairo.free},
+                                                     {"cairo_surface_destroy", (void **)&cairo.surface_free},
+                                                     {"cairo_set_source_rgb", (void **)&cairo.colour},
+                                                     {"cairo_paint", (void **)&cairo.paint},
+                                                     {"cairo_rectangle", (void **)&cairo.rectangle},
+                                                     {"cairo_fill_preserve", (void **)&cairo.fill_kept},
+                                                     {"cairo_stroke", (void **)&cairo.stroke},
+                                                     {"cairo_set_line_width", (void **)&cairo.line_width},
+                                                     {"cairo_move_to", (void **)&cairo.move},
+                                                     {"cairo_line_to", (void **)&cairo.line},
+                                                     {"cairo_select_font_face", (void **)&cairo.font},
+                                                     {"cairo_set_font_size", (void **)&cairo.font_size},
+                                                     {"cairo_text_extents", (void **)&cairo.extents},
+                                                     {"cairo_show_text", (void **)&cairo.show},
+                                                     {"cairo_surface_write_to_png_stream", (void **)&cairo.write}};
+    return late_load("libcairo.so.2", functions, G_N_ELEMENTS(functions));
 }
 
 enum ta_status picture_new(unsigned width, unsigned height, struct picture **result, struct ta_problem *why) {
-    static GOnce once = G_ONCE_INIT;
     *result = NULL;
-    if (!g_once(&once, load_library, NULL))
+    if (!has_library())
         return ta_problem_set(why, TA_E_SYSTEM, "sudo apt-get install libcairo2",
                               "pictures need cairo, which is not installed");
     struct picture *picture = g_new0(struct picture, 1);

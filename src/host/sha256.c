@@ -1,31 +1,28 @@
 #include "host/sha256.h"
 
 #include <glib.h>
-#include <openssl/evp.h>
 #include <string.h>
 
 /* Pieces are mostly short: they are gathered before they are digested. */
 struct sha256 {
-    EVP_MD_CTX *context;
+    GChecksum *checksum;
     size_t used;
     uint8_t gathered[4096];
 };
 
 struct sha256 *sha256_new(void) {
     struct sha256 *sum = g_new0(struct sha256, 1);
-    sum->context = EVP_MD_CTX_new();
-    if (!sum->context || EVP_DigestInit_ex(sum->context, EVP_sha256(), NULL) != 1)
-        g_error("no memory for a digest");
+    sum->checksum = g_checksum_new(G_CHECKSUM_SHA256);
     return sum;
 }
 
 void sha256_free(struct sha256 *sum) {
-    EVP_MD_CTX_free(sum->context);
+    g_checksum_free(sum->checksum);
     g_free(sum);
 }
 
 static void flush(struct sha256 *sum) {
-    EVP_DigestUpdate(sum->context, sum->gathered, sum->used);
+    g_checksum_update(sum->checksum, sum->gathered, (gssize)sum->used);
     sum->used = 0;
 }
 
@@ -33,7 +30,7 @@ void sha256_add(struct sha256 *sum, const void *bytes, size_t length) {
     if (length > sizeof sum->gathered - sum->used)
         flush(sum);
     if (length > sizeof sum->gathered) {
-        EVP_DigestUpdate(sum->context, bytes, length);
+        g_checksum_update(sum->checksum, bytes, (gssize)length);
         return;
     }
     memcpy(sum->gathered + sum->used, bytes, length);
@@ -46,7 +43,8 @@ void sha256_add_line(struct sha256 *sum, const char *text) {
 }
 
 void sha256_end(struct sha256 *sum, uint8_t digest[SHA256_BYTES]) {
+    gsize length = SHA256_BYTES;
     flush(sum);
-    EVP_DigestFinal_ex(sum->context, digest, NULL);
-    EVP_DigestInit_ex(sum->context, NULL, NULL);
+    g_checksum_get_digest(sum->checksum, digest, &length);
+    g_checksum_reset(sum->checksum);
 }

@@ -169,46 +169,22 @@ void generate_resources(const struct resource *resources, size_t count, struct t
         text_printf(source, "    WORD resource_%zu, resource_%zu_end - resource_%zu\n", i, i, i);
 }
 
-/* TEXT as strings of the assembler, a line each. */
-static void add_strings(struct text *source, const char *text) {
-    while (*text) {
-        size_t length = strcspn(text, "\n");
-        text_printf(source, "    .ascii \"");
-        for (size_t i = 0; i < length; ++i) {
-            unsigned char letter = (unsigned char)text[i];
-            if (letter == '"' || letter == '\\')
-                text_printf(source, "\\%c", letter);
-            else if (letter < ' ' || letter > '~')
-                text_printf(source, "\\%03o", letter);
-            else
-                text_add(source, text + i, 1);
-        }
-        text_printf(source, "%s\"\n", text[length] ? "\\n" : "");
-        text += length + (text[length] != '\0');
+/* A note as it lies in memory, ELF gABI 4.1, "Note Section": three little-endian words, the name with its zero, the description; each filled
+   up to 4 bytes. */
+static void add_note(struct text *bytes, uint32_t type, const void *description, size_t length) {
+    static const char name[12] = "TameAnchor", zeros[4];
+    const uint32_t words[] = {sizeof "TameAnchor", (uint32_t)length, type};
+    for (size_t i = 0; i < 3; ++i) {
+        const char word[] = {(char)words[i], (char)(words[i] >> 8), (char)(words[i] >> 16), (char)(words[i] >> 24)};
+        text_add(bytes, word, sizeof word);
     }
+    text_add(bytes, name, sizeof name);
+    text_add(bytes, description, length);
+    text_add(bytes, zeros, (4 - length % 4) % 4);
 }
 
-/* The head of a note, ELF gABI 4.1, "Note Section". */
-static void add_note_head(struct text *source, unsigned type, size_t size_bytes) {
-    text_printf(source, "    .balign 4\n    .word 11, %zu, %u\n    .asciz \"TameAnchor\"\n    .balign 4\n", size_bytes,
-                type);
-}
-
-void generate_identity_note(const struct ta_identity *identity, const char *about, const char *contents,
-                            struct text *source) {
-    text_printf(source, "/* Generated: the digest of everything that this image was made from, and what that was. */\n"
-                        "    .section .note.tameanchor, \"a\", %%note\n");
-    add_note_head(source, TA_IDENTITY_NOTE, TA_IDENTITY_BYTES);
-    text_printf(source, "    .byte ");
-    for (size_t i = 0; i < TA_IDENTITY_BYTES; ++i)
-        text_printf(source, "%s0x%02x", i ? ", " : "", identity->bytes[i]);
-    text_printf(source, "\n");
-    if (about) {
-        add_note_head(source, TA_ABOUT_NOTE, strlen(about));
-        add_strings(source, about);
-    }
-    if (contents) {
-        text_printf(source, "    .section .tameanchor.contents, \"\", %%progbits\n");
-        add_strings(source, contents);
-    }
+void generate_identity_note(const struct ta_identity *identity, const char *about, struct text *bytes) {
+    add_note(bytes, TA_IDENTITY_NOTE, identity->bytes, TA_IDENTITY_BYTES);
+    if (about)
+        add_note(bytes, TA_ABOUT_NOTE, about, strlen(about));
 }

@@ -25,8 +25,7 @@ struct resource {
 /* resources.h and resources.S: all of them in the image, with an identifier each. */
 void generate_resources(const struct resource *resources, size_t count, struct text *header, struct text *source);
 
-/* identity.s: the ELF notes (see image.h), and, in a section that is not loaded, CONTENTS. ABOUT and CONTENTS may be null. */
-void generate_identity_note(const struct ta_identity *identity, const char *about, const char *contents,
-                            struct text *source);
+/* The ELF notes of an image (see image.h), as they lie in memory. ABOUT may be null. */
+void generate_identity_note(const struct ta_identity *identity, const char *about, struct text *bytes);
 
 #endif

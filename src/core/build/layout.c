@@ -38,7 +38,6 @@ bool layout_make(struct arena *arena, const struct setup *setup, const char *pro
         {offsetof(struct layout, settings), "%s/generated/settings.h"},
         {offsetof(struct layout, resources_header), "%s/generated/resources.h"},
         {offsetof(struct layout, resources), "%s/generated/resources.S"},
-        {offsetof(struct layout, note_source), "%s/generated/identity.s"},
         {offsetof(struct layout, elf), "%s/%s.elf"},
         {offsetof(struct layout, binary), "%s/%s.bin"},
         {offsetof(struct layout, hex), "%s/%s.hex"},

@@ -9,7 +9,7 @@ struct layout {
     const char *folder;    /* out/<target>-<compiler> */
     const char *generated; /* the folder of generated files: those of the next two lines */
     const char *script, *header, *settings, *resources_header;
-    const char *resources, *note_source;
+    const char *resources;
     const char *objects,
         *note_object; /* a folder for each setup, so that going back and forth compiles nothing again */
     const char *elf, *binary, *hex, *srec, *map, *app, *memory, *commands;

@@ -244,20 +244,6 @@ static void plan_generated(struct planner *planner, struct plan *plan, struct he
     heads->ready = text_list(planner, headers, count);
 }
 
-/* The note is assembled like any source of assembler, but for itself: its text is the digest of all others. */
-static void plan_note(struct planner *planner, struct plan *plan, const struct texts *target,
-                      const char *const *objects, size_t count) {
-    const char *const tail[] = {"-c", plan->out.note_source, "-o", plan->out.note_object};
-    plan_work(planner, plan, ACTION_GENERATE, WORK_IDENTITY, objects, count, &plan->out.note_source, 1);
-    struct action *action =
-        plan_work(planner, plan, ACTION_COMPILE, WORK_COMMAND, &plan->out.note_source, 1, &plan->out.note_object, 1);
-    const struct texts *head = text_list(planner, target->items, target->count);
-    const struct texts *arguments = text_list(planner, tail, sizeof tail / sizeof *tail);
-    action->head = head;
-    if (arguments)
-        action->tail = *arguments;
-}
-
 /* The C library and the compiler's own are named as files for both compilers: what the identity covers is what
    is linked. */
 static void plan_link(struct planner *planner, struct plan *plan, const struct texts *target, const char **inputs,
@@ -367,10 +353,12 @@ enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, 
     size_t first = plan->count;
     plan_sources(&planner, plan, heads);
     plan->sources = plan->count - first;
+    if (!plan->sources && !planner.failed)
+        return ta_problem_set(why, TA_E_INPUT, "list them in anchor.yaml", "%s has no sources", inputs->project->project);
     for (size_t i = 0; i < plan->sources; ++i)
         objects[i] = plan->actions[first + i].outputs.items[0];
     plan_work(&planner, plan, ACTION_GENERATE, WORK_DATABASE, NULL, 0, &plan->out.commands, 1);
-    plan_note(&planner, plan, &target, objects, plan->sources);
+    plan_work(&planner, plan, ACTION_GENERATE, WORK_IDENTITY, objects, plan->sources, &plan->out.note_object, 1);
     plan_link(&planner, plan, &target, objects, plan->sources);
     plan_forms(&planner, plan);
     return planner.failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory") : plan_connect(arena, plan, why);

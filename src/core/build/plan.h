@@ -42,7 +42,7 @@ enum work {
     WORK_SETTINGS,  /* settings.h */
     WORK_RESOURCES, /* resources.h, resources.S */
     WORK_DATABASE,  /* compile_commands.json */
-    WORK_IDENTITY,  /* identity.s, from the digests of all that was compiled */
+    WORK_IDENTITY,  /* identity.o, the note with the digest of all that was compiled */
     WORK_BINARY,    /* the image as raw bytes, Intel HEX, S-records */
     WORK_HEX,
     WORK_SREC,

@@ -30,7 +30,7 @@ struct turn {
     unsigned tries;
     const struct record *record; /* what is known of its output; null for nothing */
     const char *messages;        /* what the compiler said, now or the last time */
-    bool cached;
+    bool cached, guessed;        /* its object was taken from the cache; nobody knows how long it takes */
 };
 
 struct builder {
@@ -70,7 +70,10 @@ struct builder {
     GSequence *ready;
     bool judges; /* and makes nothing */
     unsigned jobs, running, done, wanted;
-    double left_s;
+    double left_s; /* of those whose time is known */
+    int guessed;   /* how many of the others there are */
+    double took_s;
+    unsigned timed;
     gint64 saved_us; /* when the records were saved */
     bool failed;
     enum ta_status status; /* of what the builder did by itself */

@@ -127,7 +127,7 @@ const char *builder_plain_key(struct builder *builder, const struct action *acti
         const struct action *need = next < action->need_count ? &builder->plan.actions[index] : NULL;
         bool is_next = need && (need->outputs.items[0] == path || !strcmp(need->outputs.items[0], path));
         next += is_next;
-        if (is_next && need->work == WORK_COMMAND) {
+        if (is_next && (need->work == WORK_COMMAND || need->work == WORK_IDENTITY)) {
             sha256_add(sum, builder->turns[index].key, CONTENT_BYTES);
             continue;
         }

@@ -1,4 +1,4 @@
-/* Generated files: the linker script, the headers, the resources, the note of the identity. */
+/* Generated files: the linker script, the headers, the resources. */
 #include "core/build/generate.h"
 
 #include "flow/build/builder.h"
@@ -57,15 +57,11 @@ static enum ta_status make_resources(struct builder *builder, const struct actio
     return TA_OK;
 }
 
-static enum ta_status make_identity(struct builder *builder, const struct action *action, struct text *texts) {
-    (void)action;
-    generate_identity_note(&builder->identity, builder->about, builder_contents(builder), texts);
-    return TA_OK;
-}
-
 static generator *const generators[] = {
-    [WORK_SCRIPT] = make_script,       [WORK_HEADER] = make_header,     [WORK_SETTINGS] = make_settings,
-    [WORK_RESOURCES] = make_resources, [WORK_IDENTITY] = make_identity,
+    [WORK_SCRIPT] = make_script,
+    [WORK_HEADER] = make_header,
+    [WORK_SETTINGS] = make_settings,
+    [WORK_RESOURCES] = make_resources,
 };
 
 /* All that a secret goes into lies in one folder, which is closed before it is written. */

@@ -114,15 +114,28 @@ static gint by_weight(gconstpointer a, gconstpointer b, gpointer with) {
 
 static void settle(struct builder *builder, size_t index, enum turn_state state);
 
+/* One action more, or one less, is ahead: it takes as long as the last time, or as the others do. */
+static void expect(struct builder *builder, size_t index, int sign) {
+    struct turn *turn = &builder->turns[index];
+    if (sign > 0)
+        turn->guessed = !turn->record;
+    if (turn->guessed)
+        builder->guessed += sign;
+    else
+        builder->left_s += sign * builder->seconds[index];
+}
+
 static void progress(struct builder *builder) {
     static const double soon_s = 0.05;
     unsigned jobs = MAX(builder->jobs, 1);
+    double average_s = builder->timed ? builder->took_s / builder->timed : unknown_s;
+    double left_s = builder->left_s + builder->guessed * average_s;
     struct ta_progress progress = {.what = "building", .done = builder->done, .total = builder->wanted, .left_s = -1};
     g_autofree char *what = NULL;
-    if (builder->running > 1)
+    if (builder->running)
         progress.what = what = g_strdup_printf("building, %u running", builder->running);
-    if (builder->left_s > soon_s)
-        progress.left_s = builder->left_s / jobs;
+    if (left_s > soon_s)
+        progress.left_s = left_s / jobs;
     context_progress(builder->context, progress);
 }
 
@@ -132,11 +145,9 @@ static void begin_generating(struct builder *builder, size_t index) {
     enum ta_status status = builder_generate(builder, index, &written);
     if (status && !builder->status)
         builder->status = status;
-    builder->built->generated += written && builder->plan.actions[index].work != WORK_IDENTITY;
+    builder->built->generated += written;
     if (written && builder->judges)
         return; /* and so nothing that needs it is judged */
-    if (!status && builder->plan.actions[index].work == WORK_IDENTITY && !builder->judges)
-        put_plain_record(builder, index, 0);
     settle(builder, index, status ? TURN_FAILED : written ? TURN_MADE : TURN_CURRENT);
 }
 
@@ -172,14 +183,12 @@ static void begin(struct builder *builder, size_t index) {
         settle(builder, index, TURN_CURRENT);
         return;
     }
-    if (is_identity)
-        begin_generating(builder, index);
-    else if (!is_command)
+    if (!is_command) {
         begin_work(builder, index);
-    if (!is_command)
         return;
+    }
     ++builder->wanted;
-    builder->left_s += builder->seconds[index];
+    expect(builder, index, 1);
     g_sequence_insert_sorted(builder->ready, GSIZE_TO_POINTER(index), by_weight, builder);
 }
 
@@ -246,7 +255,7 @@ static struct command *next(void *with) {
         const struct action *action = action_at(builder, index);
         g_sequence_remove(first);
         if (take_cached(builder, index)) {
-            builder->left_s -= builder->seconds[index];
+            expect(builder, index, -1);
             made(builder, index);
             builder->built->compiled -= 1;
             continue;
@@ -258,7 +267,9 @@ static struct command *next(void *with) {
             continue;
         }
         turn->command = builder_command(builder, action, action->dependencies != NULL);
-        turn->begin = tracked_begin(builder->files);
+        if (action->dependencies)     /* the others read nothing that anybody saves */
+            if (action->dependencies) /* the others read nothing that anybody saves */
+                turn->begin = tracked_begin(builder->files);
         turn->state = TURN_RUNNING;
         ++builder->running;
         progress(builder);
@@ -350,6 +361,7 @@ static void ended(void *with, struct command *command) {
     size_t index = (size_t)(turn - builder->turns);
     const struct action *action = action_at(builder, index);
     bool good = command->ran && !command->exit_code;
+    double command_s = command->seconds;
     --builder->running;
     turn->state = TURN_WAITING;
     turn->messages = builder_heard(builder, action, command);
@@ -361,7 +373,9 @@ static void ended(void *with, struct command *command) {
         g_sequence_insert_sorted(builder->ready, GSIZE_TO_POINTER(index), by_weight, builder);
         return;
     }
-    builder->left_s -= builder->seconds[index];
+    expect(builder, index, -1);
+    builder->took_s += command_s;
+    ++builder->timed;
     if (state == TURN_WAITING) {
         builder->status =
             ta_problem_set(builder->why, TA_E_NO, "{build} when no other program writes there",
@@ -372,7 +386,8 @@ static void ended(void *with, struct command *command) {
         made(builder, index);
     else
         fail(builder, index);
-    progress(builder);
+    if (!builder->running) /* else the next one to begin tells it */
+        progress(builder);
 }
 
 /* The other direction of NEEDS. */

@@ -104,7 +104,10 @@ static void hear(struct builder *builder, const char *text, struct heard *heard)
     size_t count;
     struct message *messages = messages_read(builder->context->arena, text, &count);
     for (size_t i = 0; i < count; ++i) {
-        const struct message *message = &messages[i];
+        struct message *message = &messages[i];
+        const char *program = message->line ? NULL : strrchr(message->file, '/');
+        if (program) /* a linker, say: where it lies tells nothing */
+            message->file = program + 1;
         g_array_append_val(heard->messages, *message);
         if (message->severity == SEVERITY_NOTE)
             continue;

@@ -1,6 +1,7 @@
 /* What the builder makes by itself of what was compiled and linked: other forms of the image, its memory map, an app package; and the
    compilation database. */
 #include "core/build/forms.h"
+#include "core/build/generate.h"
 #include "flow/build/builder.h"
 #include "flow/build/memory.h"
 #include "host/archive.h"
@@ -92,6 +93,20 @@ static enum ta_status write_memory(struct builder *builder, const struct action 
     return memory_map_write(output, &map, builder->why);
 }
 
+/* The notes of the identity as an object, and what was compiled in a section that is not loaded. */
+static enum ta_status write_identity(struct builder *builder, const struct action *action, const char *output) {
+    struct text notes = {0};
+    const char *contents = builder_contents(builder);
+    generate_identity_note(&builder->identity, builder->about, &notes);
+    text_or_end(&notes);
+    const struct elf_part parts[] = {{".note.tameanchor", ELF_PART_NOTE, notes.bytes, notes.length},
+                                     {".tameanchor.contents", ELF_PART_UNLOADED, contents, strlen(contents)}};
+    enum ta_status status = elf_object_write(output, builder_path(builder, action->inputs.items[0]), parts,
+                                             G_N_ELEMENTS(parts), builder->why);
+    text_free(&notes);
+    return status;
+}
+
 /* An app package is a zip: what it is, its program, its assets. */
 static enum ta_status write_app(struct builder *builder, const struct action *action, const char *output) {
     enum { ELF_BYTES = 1 << 30 };
@@ -125,6 +140,7 @@ static enum ta_status write_app(struct builder *builder, const struct action *ac
 static worker *const workers[] = {
     [WORK_DATABASE] = write_database, [WORK_BINARY] = write_binary, [WORK_HEX] = write_text_form,
     [WORK_SREC] = write_text_form,    [WORK_MEMORY] = write_memory, [WORK_APP] = write_app,
+    [WORK_IDENTITY] = write_identity,
 };
 
 enum ta_status builder_work(struct builder *builder, size_t index) {

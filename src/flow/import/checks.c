@@ -67,9 +67,9 @@ static void report_scan(const struct import_check *check, const struct workspace
                         struct ta_report *report) {
     const struct project *project = &workspace->project;
     unsigned files = g_strv_length(scan->files) - check->drafted;
-    report_add(report, TA_LEVEL_OK, "files", NULL,
-               "%u from the author; the build generates board.h, board.ld%s%s and identity.s", files,
-               project->setting_count ? ", settings.h" : "", project->assets.count ? ", resources.h, resources.S" : "");
+    report_add(report, TA_LEVEL_OK, "files", NULL, "%u from the author; the build generates board.h, board.ld%s%s",
+               files, project->setting_count ? ", settings.h" : "",
+               project->assets.count ? ", resources.h, resources.S" : "");
     report_number(report, "files", files);
     if (project->needs.sdk.count)
         report_add(report, TA_LEVEL_OK, "needs", NULL, "%s %s", project->needs.sdk.items[0].name,

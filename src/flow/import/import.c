@@ -82,7 +82,7 @@ static void leave_settings(struct importer *importer) {
 
 /* What no repository should keep. */
 static enum ta_status write_gitignore(struct importer *importer) {
-    static const char text[] = GITIGNORE_HEAD "/out/\n/.tanchor/\n/" SETTINGS_FILE "\n";
+    static const char text[] = GITIGNORE_HEAD "/out/\n/.tanchor/\n/compile_commands.json\n/" SETTINGS_FILE "\n";
     g_autofree char *path = g_build_filename(importer->work, ".gitignore", NULL);
     return g_file_test(path, G_FILE_TEST_EXISTS | G_FILE_TEST_IS_SYMLINK)
                ? TA_OK

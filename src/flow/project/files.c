@@ -14,15 +14,22 @@ static bool is_our_gitignore(struct workspace *workspace) {
            !memcmp(head, GITIGNORE_HEAD, sizeof head);
 }
 
+/* The compilation database in the project's folder leads to the one that the last build wrote. */
+static bool is_our_link(struct workspace *workspace, const char *file) {
+    g_autofree char *to =
+        !strcmp(file, "compile_commands.json") ? g_file_read_link(workspace_path(workspace, file), NULL) : NULL;
+    return to && g_str_has_prefix(to, "out/");
+}
+
 static void show_author(struct workspace *workspace, struct ta_report *report) {
     static const char *const others[] = {"out", ".tanchor", ".git", "setup.yaml", "settings.env", NULL};
     static const char *const users[] = {"setup.yaml", "settings.env"};
     g_auto(GStrv) files = files_below(workspace->folder, others);
     unsigned count = 0;
     for (char **file = files; *file; ++file) {
-        bool ours = !strcmp(*file, ".gitignore") && is_our_gitignore(workspace);
-        add_file(report, *file, ours ? "yours" : "author", NULL);
-        count += !ours;
+        bool ours = !strcmp(*file, ".gitignore") && is_our_gitignore(workspace), link = is_our_link(workspace, *file);
+        add_file(report, *file, ours ? "yours" : link ? "generated" : "author", NULL);
+        count += !ours && !link;
     }
     for (size_t i = 0; i < G_N_ELEMENTS(users); ++i)
         if (g_file_test(workspace_path(workspace, users[i]), G_FILE_TEST_EXISTS))
