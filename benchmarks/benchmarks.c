@@ -214,11 +214,13 @@ static void make_many(const char *folder, const char *project, int count) {
 /* The commands of PROJECT's plan: those that compile, without the compiler's own name, a line each in the file LIST, of the COUNT last ones;
    the one that links. */
 struct bare {
-    char *compiler, *list, *link;
+    char *compiler, *list,
+        *link; /* LINK is a script: the objects of ten thousand sources are more than one argument holds */
 };
 
 static struct bare read_plan(const char *project, size_t count) {
-    struct bare bare = {.list = g_build_filename(project, "commands.txt", NULL)};
+    struct bare bare = {.list = g_build_filename(project, "commands.txt", NULL),
+                        .link = g_build_filename(project, "link.sh", NULL)};
     g_autofree char *answer = NULL;
     const char *const arguments[] = {TANCHOR, "-C", project, "build", "--plan", "--json", NULL};
     if (!g_spawn_sync(NULL, (char **)arguments, NULL, G_SPAWN_STDERR_TO_DEV_NULL, NULL, NULL, &answer, NULL, NULL,
@@ -236,7 +238,7 @@ static struct bare read_plan(const char *project, size_t count) {
             bare.compiler = bare.compiler ? bare.compiler : g_strndup(command, strcspn(command, " "));
         }
         if (!strcmp(step, "link"))
-            bare.link = g_strdup(command);
+            g_file_set_contents(bare.link, command, -1, NULL);
     }
     g_autoptr(GString) text = g_string_new(NULL);
     for (guint i = count && count < lines->len ? lines->len - (guint)count : 0; i < lines->len; ++i)
@@ -248,7 +250,7 @@ static struct bare read_plan(const char *project, size_t count) {
 
 static double run_bare(const char *project, const struct bare *bare) {
     double seconds = RUN(project, "xargs", "-P", jobs_text, "-L", "1", "-a", bare->list, bare->compiler);
-    return seconds + RUN(project, "sh", "-c", bare->link);
+    return seconds + RUN(project, "sh", bare->link);
 }
 
 static void bare_clear(struct bare *bare) {

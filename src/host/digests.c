@@ -1,11 +1,12 @@
 #include "host/digests.h"
 
+#include "host/stamp.h"
+
 #include <glib.h>
 #include <jansson.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <sys/stat.h>
 
 struct digests {
     char *file;
@@ -26,24 +27,21 @@ struct digests *digests_open(const char *file) {
     return digests;
 }
 
-static bool is_settled(const struct stat *about) {
-    return g_get_real_time() / G_USEC_PER_SEC - (gint64)about->st_mtim.tv_sec > 1;
-}
-
 const char *digests_of(struct digests *digests, const char *path) {
-    struct stat about;
+    struct stamp now;
     char stamp[STAMP_BYTES], digest[SHA256_TEXT_BYTES];
-    if (stat(path, &about))
+    if (!stamp_of(path, &now))
         return NULL;
-    snprintf(stamp, sizeof stamp, " %lld %lld.%09ld %llu", (long long)about.st_size, (long long)about.st_mtim.tv_sec,
-             about.st_mtim.tv_nsec, (unsigned long long)about.st_ino);
+    bool settled = stamp_is_settled(&now);
+    snprintf(stamp, sizeof stamp, " %lld %lld %lld %lld", (long long)now.size, (long long)now.modified_ns,
+             (long long)now.changed_ns, (long long)now.inode);
     const char *known = json_string_value(json_object_get(digests->known, path));
     bool same = known && strlen(known) > SHA256_TEXT_BYTES && !strcmp(known + SHA256_TEXT_BYTES - 1, stamp);
     if (same)
         return known;
     if (file_sha256(path, digest, NULL))
         return NULL;
-    g_autofree char *entry = g_strconcat(digest, is_settled(&about) ? stamp : "", NULL);
+    g_autofree char *entry = g_strconcat(digest, settled ? stamp : "", NULL);
     json_object_set_new(digests->known, path, json_string(entry));
     digests->learned = true;
     return json_string_value(json_object_get(digests->known, path));

@@ -1,5 +1,4 @@
-/* SHA-256 of files, remembered between runs by path, size and time of change, so that what did not change is not read
-   again. A file changed within the last second before its digest was taken is not trusted. */
+/* SHA-256 of files, remembered between runs by path and stamp (stamp.h), so that what did not change is not read again. */
 #ifndef TA_HOST_DIGESTS_H
 #define TA_HOST_DIGESTS_H
 

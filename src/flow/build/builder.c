@@ -8,7 +8,7 @@
 static void digest_compiler(struct builder *builder) {
     g_autofree char *real = realpath(builder->toolchain.path, NULL);
     struct stamp stamp = {0};
-    if (real && record_stamp(real, &stamp))
+    if (real && stamp_of(real, &stamp))
         stamp.changed_ns = 0; /* which a copy of the same program changes */
     sha256_add(builder->sum, &stamp, sizeof stamp);
     sha256_end(builder->sum, builder->compiler);

@@ -23,6 +23,28 @@ static const char *redirected(struct builder *builder, const struct action *acti
     return argument;
 }
 
+/* The arguments behind HEAD as a file of arguments, when they are more than systems take on a command line: quoted as GNU programs and clang
+   read it. Null when they fit, or cannot be written. */
+static const char *arguments_file(struct builder *builder, const char *const *arguments) {
+    enum { FITS_BYTES = 256 << 10 };
+    size_t length = 0;
+    for (size_t i = 0; arguments[i]; ++i)
+        length += strlen(arguments[i]) + 1 + sizeof arguments[i];
+    if (length < FITS_BYTES)
+        return NULL;
+    g_autoptr(GString) text = g_string_new(NULL);
+    for (size_t i = 0; arguments[i]; ++i) {
+        for (const char *at = arguments[i]; *at; ++at) {
+            if (strchr(" \t\r\f\v\\'\"", *at))
+                g_string_append_c(text, '\\');
+            g_string_append_c(text, *at);
+        }
+        g_string_append_c(text, '\n');
+    }
+    const char *path = arena_printf(builder->context->arena, "%s/arguments", builder->temporary);
+    return file_write(path, text->str, text->len, NULL) ? NULL : arena_printf(builder->context->arena, "@%s", path);
+}
+
 struct command builder_command(struct builder *builder, const struct action *action, bool launched) {
     static const char *const colours[] = {"-fdiagnostics-color=always", "-fdiagnostics-color=never"};
     size_t head = action->head->count, count = 0;
@@ -32,8 +54,14 @@ struct command builder_command(struct builder *builder, const struct action *act
     for (size_t i = 0; i < head; ++i)
         vector[count++] = action->head->items[i];
     vector[count++] = colours[!builder->context->call.colour]; /* which changes no object */
+    size_t tail = count;
     for (size_t i = 0; i < action->tail.count; ++i)
         vector[count++] = redirected(builder, action, action->tail.items[i]);
+    const char *file = arguments_file(builder, vector + tail);
+    if (file) {
+        vector[tail] = file;
+        vector[tail + 1] = NULL;
+    }
     return (struct command){.arguments = vector,
                             .folder = builder->workspace->folder,
                             .temporary = builder->temporary,

@@ -1,7 +1,5 @@
 #include "flow/build/records.h"
 
-#include <sys/stat.h>
-
 /* The file is a GVariant, read where it lies. Arrays stand side by side, an element for each path, version of a file, or output; texts with
    a zero behind each. FROM arrays say where the part of each begins, and where the last ends. */
 static const char format[] = "(uay"         /* FORMAT; paths */
@@ -355,17 +353,7 @@ void records_keep(struct records *records, GHashTable *kept, void (*gone)(void *
     }
 }
 
-bool record_stamp(const char *full_path, struct stamp *stamp) {
-    struct stat about;
-    if (stat(full_path, &about) || !S_ISREG(about.st_mode))
-        return false;
-    *stamp = (struct stamp){about.st_size, about.st_mtim.tv_sec * G_GINT64_CONSTANT(1000000000) + about.st_mtim.tv_nsec,
-                            about.st_ctim.tv_sec * G_GINT64_CONSTANT(1000000000) + about.st_ctim.tv_nsec,
-                            (int64_t)about.st_ino};
-    return true;
-}
-
 bool record_holds(const struct record *record, const char *full_path) {
     struct stamp stamp;
-    return record_stamp(full_path, &stamp) && !memcmp(&stamp, &record->made, sizeof stamp);
+    return stamp_of(full_path, &stamp) && stamps_equal(&stamp, &record->made);
 }

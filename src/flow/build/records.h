@@ -48,6 +48,5 @@ void records_free(struct records *records);
 
 /* Whether OUTPUT, at FULL_PATH, is what RECORD made, untouched since. */
 bool record_holds(const struct record *record, const char *full_path);
-bool record_stamp(const char *full_path, struct stamp *stamp);
 
 #endif

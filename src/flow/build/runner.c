@@ -57,7 +57,7 @@ static void keep_record(struct builder *builder, size_t index, struct record *re
     memcpy(record->command, turn->command_here, CONTENT_BYTES);
     record->messages = g_strdup(turn->messages);
     record->seconds = seconds;
-    record_stamp(builder_path(builder, output), &record->made);
+    stamp_of(builder_path(builder, output), &record->made);
     memcpy(turn->key, record->key, CONTENT_BYTES);
     records_put(builder->records, output, record);
     turn->record = record;

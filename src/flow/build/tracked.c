@@ -1,12 +1,10 @@
 #include "flow/build/tracked.h"
 
 #include "base/digest.h"
+#include "host/digests.h"
 
 #include <sys/stat.h>
 #include <unistd.h>
-
-enum { TICKS_NS = 20 * 1000 * 1000 }; /* more than two ticks of any kernel's coarse clock */
-static const int64_t second_ns = 1000 * 1000 * 1000;
 
 struct tracked {
     char *path, *full, *name;
@@ -39,6 +37,7 @@ struct tracked_files {
     GArray *places;
     size_t plan_folders;
     bool learned;
+    struct digests *foreign; /* of files outside the project: the user's */
     int64_t newest_ns;
 };
 
@@ -98,10 +97,13 @@ struct tracked_files *tracked_new(struct workspace *workspace, const struct tool
     for (size_t i = 0; i < plan->folders.count; ++i)
         add_folder(files, plan->folders.items[i]);
     files->plan_folders = files->folders->len;
+    g_autofree char *known = g_build_filename(workspace->context->cache, "digests.json", NULL);
+    files->foreign = digests_open(known);
     return files;
 }
 
 void tracked_free(struct tracked_files *files) {
+    digests_close(files->foreign);
     for (guint i = 0; i < files->folders->len; ++i)
         g_free(g_array_index(files->folders, struct looked_in, i).path);
     for (guint i = 0; i < files->places->len; ++i) {
@@ -181,33 +183,13 @@ const char *tracked_name(struct tracked_files *files, uint32_t id) {
 
 /* Looking. */
 
-static int64_t nanoseconds(const struct timespec *time) {
-    return (int64_t)time->tv_sec * second_ns + time->tv_nsec;
-}
-
-static bool same_stamp(const struct stamp *a, const struct stamp *b) {
-    return a->size == b->size && a->modified_ns == b->modified_ns && a->changed_ns == b->changed_ns &&
-           a->inode == b->inode;
-}
-
-/* A file that changed a moment ago may change again within the same tick, and keep its stamp. File systems that count whole seconds
-   need seconds for that. */
-static bool is_settled(const struct stamp *stamp) {
-    struct timespec now;
-    clock_gettime(CLOCK_REALTIME_COARSE, &now);
-    bool coarse = stamp->changed_ns % second_ns == 0;
-    return nanoseconds(&now) - stamp->changed_ns > (coarse ? 2 * second_ns + TICKS_NS : TICKS_NS);
-}
-
 static bool look(struct tracked_files *files, struct tracked *file, uint32_t id) {
-    struct stat about = {0};
-    bool there = !stat(tracked_full_path(files, id), &about) && S_ISREG(about.st_mode);
-    const struct stamp stamp = {about.st_size, nanoseconds(&about.st_mtim), nanoseconds(&about.st_ctim),
-                                (int64_t)about.st_ino};
-    file->digested = file->digested && there && file->there && same_stamp(&stamp, &file->stamp);
+    struct stamp stamp;
+    bool there = stamp_of(tracked_full_path(files, id), &stamp);
+    file->digested = file->digested && there && file->there && stamps_equal(&stamp, &file->stamp);
     file->looked = true;
     file->there = there;
-    file->stamp = there ? stamp : (struct stamp){0};
+    file->stamp = stamp;
     if (there && stamp.changed_ns > files->newest_ns)
         files->newest_ns = stamp.changed_ns;
     return there;
@@ -216,11 +198,14 @@ static bool look(struct tracked_files *files, struct tracked *file, uint32_t id)
 /* The digest is of one state of the file: what changes while it is read is read again. */
 static bool digest(struct tracked_files *files, struct tracked *file, uint32_t id) {
     enum { TRIES = 20 };
+    const char *path = tracked_full_path(files, id);
+    bool foreign = *file->path == '/'; /* what every project reads is read once for all of them */
     for (int i = 0; i < TRIES; ++i) {
-        char text[SHA256_TEXT_BYTES];
+        char own[SHA256_TEXT_BYTES];
         struct stamp before = file->stamp;
-        bool settled = is_settled(&before);
-        if (file_sha256(tracked_full_path(files, id), text, NULL))
+        bool settled = stamp_is_settled(&before);
+        const char *text = foreign ? digests_of(files->foreign, path) : file_sha256(path, own, NULL) ? NULL : own;
+        if (!text)
             return false;
         for (size_t k = 0; k < CONTENT_BYTES; ++k)
             file->content[k] =
@@ -229,7 +214,7 @@ static bool digest(struct tracked_files *files, struct tracked *file, uint32_t i
             return false;
         file->settled = settled;
         files->learned = files->learned || settled;
-        if (same_stamp(&before, &file->stamp))
+        if (stamps_equal(&before, &file->stamp))
             return true;
     }
     return false;
@@ -241,7 +226,7 @@ const uint8_t *tracked_content(struct tracked_files *files, uint32_t id) {
         look(files, file, id);
     if (!file->there)
         return NULL;
-    if (!file->digested && file->known && same_stamp(&file->stamp, &file->known_stamp)) {
+    if (!file->digested && file->known && stamps_equal(&file->stamp, &file->known_stamp)) {
         memcpy(file->content, file->known_content, CONTENT_BYTES);
         file->digested = file->settled = true;
     }
@@ -299,12 +284,10 @@ void tracked_changed(struct tracked_files *files, uint32_t id) {
 
 struct moment tracked_begin(const struct tracked_files *files) {
     enum { STEP_US = 200, LONGEST_US = 50000 };
-    struct moment begin = {.real_us = g_get_real_time(), .steady_us = g_get_monotonic_time()};
-    clock_gettime(CLOCK_REALTIME_COARSE, &begin.coarse);
-    for (unsigned waited_us = 0; nanoseconds(&begin.coarse) <= files->newest_ns && waited_us < LONGEST_US;
-         waited_us += STEP_US) {
+    struct moment begin = {stamp_now_ns(), g_get_real_time(), g_get_monotonic_time()};
+    for (unsigned waited_us = 0; begin.stamped_ns <= files->newest_ns && waited_us < LONGEST_US; waited_us += STEP_US) {
         g_usleep(STEP_US);
-        clock_gettime(CLOCK_REALTIME_COARSE, &begin.coarse);
+        begin.stamped_ns = stamp_now_ns();
     }
     return begin;
 }
@@ -319,16 +302,17 @@ static bool clock_was_set(const struct moment *begin) {
    this very time: a stamp from the future, of a clock that was set back, stays. */
 bool tracked_again(struct tracked_files *files, uint32_t id, const struct moment *begin) {
     struct tracked *file = at(files, id);
-    struct timespec now;
     bool was_known = file->looked;
+    const char *name = tracked_name(files, id);
+    if (was_known && file->digested && *name == '(' && !g_str_has_prefix(name, "(out)"))
+        return false; /* the compiler's own: nobody edits that during a build */
     struct stamp before = file->stamp;
     if (!look(files, file, id))
         return true;
-    clock_gettime(CLOCK_REALTIME_COARSE, &now);
-    bool since = file->stamp.changed_ns >= nanoseconds(&begin->coarse);
+    bool since = file->stamp.changed_ns >= begin->stamped_ns;
     if (!was_known)
         return since || clock_was_set(begin);
-    return !same_stamp(&before, &file->stamp) || (since && file->stamp.changed_ns <= nanoseconds(&now));
+    return !stamps_equal(&before, &file->stamp) || (since && file->stamp.changed_ns <= stamp_now_ns());
 }
 
 /* Headers that hide others. */
@@ -429,8 +413,8 @@ bool tracked_came(struct tracked_files *files, const uint32_t *ids, size_t count
     for (size_t i = 0; i < folder_count && !came; ++i) {
         const struct looked_in *folder = &g_array_index(files->folders, struct looked_in, folders[i]);
         struct stat about;
-        came =
-            folder->ours && !stat(folder->path, &about) && nanoseconds(&about.st_ctim) >= nanoseconds(&begin->coarse);
+        came = folder->ours && !stat(folder->path, &about) &&
+               (about.st_ctim.tv_sec * INT64_C(1000000000) + about.st_ctim.tv_nsec) >= begin->stamped_ns;
     }
     return came;
 }

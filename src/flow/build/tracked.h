@@ -4,15 +4,9 @@
 
 #include "flow/project/project.h"
 #include "host/sha256.h"
-
-#include <time.h>
+#include "host/stamp.h"
 
 enum { CONTENT_BYTES = SHA256_BYTES };
-
-/* What the file system says of a file. Programs cannot set the time of the change of its inode. */
-struct stamp {
-    int64_t size, modified_ns, changed_ns, inode;
-};
 
 struct tracked_files;
 
@@ -50,8 +44,7 @@ void tracked_changed(struct tracked_files *files, uint32_t id);
 /* A compile begins: what is saved from now on is saved during it. Waits, some milliseconds at most, until the clock that file systems
    stamp with is past all that was looked at. */
 struct moment {
-    struct timespec coarse;
-    int64_t real_us, steady_us;
+    int64_t stamped_ns, real_us, steady_us;
 };
 struct moment tracked_begin(const struct tracked_files *files);
 
