@@ -77,6 +77,8 @@ static gint by_name(gconstpointer a, gconstpointer b) {
 
 /* "SHA-256 name", a line each, in the order of names. */
 const char *builder_contents(struct builder *builder) {
+    if (builder->contents)
+        return builder->contents;
     static const char digits[] = "0123456789abcdef";
     g_autoptr(GArray) list = g_array_new(FALSE, FALSE, sizeof(struct content));
     g_autoptr(GString) text = g_string_new(NULL);
@@ -90,7 +92,7 @@ const char *builder_contents(struct builder *builder) {
         }
         g_string_append_printf(text, " %s\n", content->name);
     }
-    return arena_text(builder->context->arena, text->str);
+    return builder->contents = arena_text(builder->context->arena, text->str);
 }
 
 /* SOURCE_DATE_EPOCH (reproducible-builds.org), else when the newest file of the project was saved: never now. */

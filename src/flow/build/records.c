@@ -175,19 +175,25 @@ struct writing {
     struct tracked_files *files;
     GPtrArray *paths, *outputs, *names, *messages;
     GHashTable *path_numbers;    /* file number plus one: path number plus one */
+    GArray *last_version;        /* by file number: the version that was met last, plus one: mostly there is but one */
     GHashTable *version_numbers; /* version, as text of file and content: number plus one */
     GArray *version_path, *stamp_version, *stamps, *from, *inputs, *name_from, *shadows, *seconds, *made;
     GByteArray *content, *commands, *keys;
 };
 
 static uint32_t version_number(struct writing *writing, uint32_t file, const uint8_t *content) {
+    uint32_t *last = &g_array_index(writing->last_version, uint32_t, file);
+    if (*last && !memcmp(writing->content->data + (size_t)(*last - 1) * CONTENT_BYTES, content, CONTENT_BYTES))
+        return *last - 1;
     uint8_t key[sizeof file + CONTENT_BYTES];
     memcpy(key, &file, sizeof file);
     memcpy(key + sizeof file, content, CONTENT_BYTES);
     g_autoptr(GBytes) version = g_bytes_new(key, sizeof key);
     gpointer known = g_hash_table_lookup(writing->version_numbers, version);
-    if (known)
-        return GPOINTER_TO_UINT(known) - 1;
+    if (known) {
+        *last = GPOINTER_TO_UINT(known);
+        return *last - 1;
+    }
     gpointer path = g_hash_table_lookup(writing->path_numbers, GUINT_TO_POINTER(file + 1));
     if (!path) {
         g_ptr_array_add(writing->paths, (char *)tracked_path(writing->files, file));
@@ -204,6 +210,7 @@ static uint32_t version_number(struct writing *writing, uint32_t file, const uin
         g_array_append_vals(writing->stamps, &stamp, STAMP_NUMBERS);
     }
     g_hash_table_insert(writing->version_numbers, g_steal_pointer(&version), GUINT_TO_POINTER(number + 1));
+    *last = number + 1;
     return number;
 }
 
@@ -260,6 +267,8 @@ static enum ta_status write_all(struct records *records, struct ta_problem *why)
         *arrays[i].array = g_array_new(FALSE, FALSE, arrays[i].size);
     for (size_t i = 0; i < G_N_ELEMENTS(bytes); ++i)
         *bytes[i] = g_byte_array_new();
+    writing.last_version = g_array_new(FALSE, TRUE, sizeof(uint32_t));
+    g_array_set_size(writing.last_version, tracked_count(records->files));
     writing.path_numbers = g_hash_table_new(NULL, NULL);
     writing.version_numbers = g_hash_table_new_full(g_bytes_hash, g_bytes_equal, (GDestroyNotify)g_bytes_unref, NULL);
     g_array_append_val(writing.from, zero);
@@ -294,6 +303,7 @@ static enum ta_status write_all(struct records *records, struct ta_problem *why)
         g_array_unref(*arrays[i].array);
     for (size_t i = 0; i < G_N_ELEMENTS(bytes); ++i)
         g_byte_array_unref(*bytes[i]);
+    g_array_unref(writing.last_version);
     g_hash_table_unref(writing.path_numbers);
     g_hash_table_unref(writing.version_numbers);
     return status;

@@ -97,8 +97,8 @@ static void put_plain_record(struct builder *builder, size_t index, double secon
 /* Now and then, so that a build that is killed has not worked for nothing. */
 static void save_sometimes(struct builder *builder) {
     enum { EVERY_US = 3000000 };
-    if (g_get_monotonic_time() - builder->saved_us < EVERY_US)
-        return;
+    if (g_get_monotonic_time() - builder->saved_us < EVERY_US || !g_sequence_get_length(builder->ready))
+        return; /* at the end it is saved anyway */
     builder->saved_us = g_get_monotonic_time();
     records_save(builder->records, NULL);
 }

@@ -17,8 +17,22 @@ struct verifier {
     struct verified result;
     uint64_t trace;
     unsigned limit_s;
-    gint64 trial_start_us;
+    GArray *jobs; /* of struct job: the trials that are wanted, in their order */
+    gint next;    /* the first that nobody has begun */
+    gint stop;    /* no further one is begun, and those that run end */
+};
+
+/* One trial that is wanted, and what came of it. */
+struct job {
+    struct verifier *verifier;
+    const struct ta_trials *trials;
+    size_t index;
+    struct ta_recording *recording;
+    enum ta_status status;
+    struct ta_problem why;
+    gint64 start_us;
     bool late;
+    gint done;
 };
 
 static bool is_wanted(const struct verifier *verifier, const char *name) {
@@ -38,48 +52,141 @@ static void locate_trap(const struct verifier *verifier, struct ta_recording *re
 
 /* Verdicts know device time alone; a trial that would keep the user waiting for ever gets none. */
 static bool is_over(void *with) {
-    struct verifier *verifier = with;
-    gint64 limit_us = (gint64)verifier->limit_s * G_TIME_SPAN_SECOND;
-    verifier->late = g_get_monotonic_time() - verifier->trial_start_us > limit_us;
-    return verifier->late || context_cancelled(verifier->context);
+    struct job *job = with;
+    gint64 limit_us = (gint64)job->verifier->limit_s * G_TIME_SPAN_SECOND;
+    job->late = g_get_monotonic_time() - job->start_us > limit_us;
+    return job->late || g_atomic_int_get(&job->verifier->stop);
 }
 
-static enum ta_status run_trial(struct verifier *verifier, const struct ta_trials *trials, size_t index) {
-    struct ta_recording *recording;
-    verifier->trial_start_us = g_get_monotonic_time();
-    enum ta_status status =
-        ta_trial_run(trials, index, &verifier->deployed.target.port, is_over, verifier, &recording, verifier->why);
-    if (status == TA_E_INTERRUPTED && verifier->late)
-        return ta_problem_set(verifier->why, TA_E_NO, "shorten it; trial-seconds in preferences.yaml can give it more",
-                              "the trial \"%s\" took more than %u s on this computer", ta_trial_name(trials, index),
-                              verifier->limit_s);
-    if (status)
-        return status;
+/* Machines share nothing, and a trial powers its own on and off: which of them runs it, and beside which others, changes no verdict. */
+static void run_job(struct job *job, struct ta_port *port) {
+    job->start_us = g_get_monotonic_time();
+    job->status = ta_trial_run(job->trials, job->index, port, is_over, job, &job->recording, &job->why);
+    if (job->status == TA_E_INTERRUPTED && job->late)
+        job->status =
+            ta_problem_set(&job->why, TA_E_NO, "shorten it; trial-seconds in preferences.yaml can give it more",
+                           "the trial \"%s\" took more than %u s on this computer",
+                           ta_trial_name(job->trials, job->index), job->verifier->limit_s);
+    if (job->status)
+        g_atomic_int_set(&job->verifier->stop, 1);
+    g_atomic_int_set(&job->done, 1);
+}
+
+/* A target that takes one trial after the other. */
+struct hand {
+    struct verifier *verifier;
+    struct target *target;
+    GThread *thread;
+};
+
+static gpointer work(gpointer data) {
+    struct hand *hand = data;
+    struct verifier *verifier = hand->verifier;
+    for (;;) {
+        gint index = g_atomic_int_add(&verifier->next, 1);
+        if (index >= (gint)verifier->jobs->len || g_atomic_int_get(&verifier->stop))
+            return NULL;
+        run_job(&g_array_index(verifier->jobs, struct job, index), &hand->target->port);
+    }
+}
+
+/* Tells how far the trials are and asks whether to stop: the caller's functions are called from the caller's thread alone. */
+static void watch_over(struct verifier *verifier) {
+    enum { LOOK_US = 1000 };
+    for (guint i = 0; i < verifier->jobs->len; ++i) {
+        struct job *job = &g_array_index(verifier->jobs, struct job, i);
+        context_doing(verifier->context, ta_trial_name(job->trials, job->index), i, verifier->jobs->len);
+        while (!g_atomic_int_get(&job->done) && !g_atomic_int_get(&verifier->stop)) {
+            if (context_cancelled(verifier->context))
+                g_atomic_int_set(&verifier->stop, 1);
+            g_usleep(LOOK_US);
+        }
+    }
+}
+
+/* How many targets may run trials side by side: as many as there are processors, as far as their memory goes. Hardware is there once. */
+static unsigned hand_count(const struct verifier *verifier, unsigned most) {
+    static const uint64_t room_bytes = UINT64_C(256) << 20;
+    const struct ta_profile *profile = &verifier->deployed.workspace.profile;
+    uint64_t each_bytes = 1;
+    for (size_t i = 0; i < profile->memory_count; ++i)
+        each_bytes += profile->memories[i].size_bytes;
+    unsigned wanted = MIN(MIN(g_get_num_processors(), verifier->jobs->len), most);
+    bool is_hardware = verifier->context->call.open_target != NULL;
+    return is_hardware || room_bytes / each_bytes < 2 ? 1 : (unsigned)MIN(wanted, room_bytes / each_bytes);
+}
+
+static void run_jobs(struct verifier *verifier) {
+    enum { HANDS = 8 };
+    struct hand hands[HANDS] = {{verifier, &verifier->deployed.target, NULL}};
+    struct target others[HANDS];
+    struct workspace *workspace = &verifier->deployed.workspace;
+    unsigned most = hand_count(verifier, HANDS);
+    unsigned count = 1;
+    struct ta_problem unheard;
+    while (count < most &&
+           !target_open(verifier->context, workspace->setup.target, &workspace->profile, &others[count], &unheard)) {
+        hands[count] = (struct hand){verifier, &others[count], NULL};
+        ++count;
+    }
+    for (unsigned i = 0; i < count; ++i)
+        hands[i].thread = g_thread_new("trials", work, &hands[i]);
+    watch_over(verifier);
+    for (unsigned i = 0; i < count; ++i)
+        g_thread_join(hands[i].thread);
+    for (unsigned i = 1; i < count; ++i)
+        target_close(&others[i]);
+}
+
+/* What came of a trial, in the order of the trials. */
+static enum ta_status take_verdict(struct verifier *verifier, struct job *job) {
+    struct ta_recording *recording = job->recording;
+    if (job->status)
+        ta_problem_copy(verifier->why, &job->why);
+    if (job->status || !recording)
+        return job->status;
     if (recording->trapped)
         locate_trap(verifier, recording);
     verifier->result.passed += recording->passed;
     verifier->result.failed += !recording->passed;
     verifier->trace = digest_number(verifier->trace, recording->trace);
     report_recording(verifier->report, recording);
+    job->recording = NULL;
     return TA_OK;
 }
 
 static enum ta_status run_trials(struct verifier *verifier) {
     enum ta_status status = TA_OK;
-    unsigned done = 0, total = (unsigned)trials_count(&verifier->trials);
-    for (guint i = 0; !status && i < verifier->trials.files->len; ++i) {
+    size_t total = trials_count(&verifier->trials);
+    verifier->jobs = g_array_new(FALSE, TRUE, sizeof(struct job));
+    for (guint i = 0; i < verifier->trials.files->len; ++i) {
         const struct ta_trials *trials = verifier->trials.files->pdata[i];
-        for (size_t k = 0; !status && k < ta_trials_count(trials); ++k) {
-            context_doing(verifier->context, ta_trial_name(trials, k), done++, total);
+        for (size_t k = 0; k < ta_trials_count(trials); ++k) {
+            const struct job job = {.verifier = verifier, .trials = trials, .index = k};
             if (is_wanted(verifier, ta_trial_name(trials, k)))
-                status = run_trial(verifier, trials, k);
+                g_array_append_val(verifier->jobs, job);
         }
     }
-    if (status || ta_report_recordings(verifier->report))
-        return status;
-    return ta_problem_set(
-        verifier->why, TA_E_INPUT, total ? "leave the name out to run all" : "docs/trials.md shows how to write one",
-        total ? "no trial has a name like that" : "%s has no trials", verifier->deployed.workspace.project.project);
+    if (verifier->jobs->len)
+        run_jobs(verifier);
+    else
+        status = ta_problem_set(verifier->why, TA_E_INPUT,
+                                total ? "leave the name out to run all" : "docs/trials.md shows how to write one",
+                                total ? "no trial has a name like that" : "%s has no trials",
+                                verifier->deployed.workspace.project.project);
+    for (guint i = 0; !status && i < verifier->jobs->len; ++i) { /* what stopped the others goes before them */
+        const struct job *job = &g_array_index(verifier->jobs, struct job, i);
+        if (job->status && job->status != TA_E_INTERRUPTED)
+            status = (ta_problem_copy(verifier->why, &job->why), job->status);
+    }
+    for (guint i = 0; !status && i < verifier->jobs->len; ++i)
+        status = take_verdict(verifier, &g_array_index(verifier->jobs, struct job, i));
+    if (!status && verifier->stop)
+        status = ta_problem_set(verifier->why, TA_E_INTERRUPTED, "run it again", "interrupted");
+    for (guint i = 0; i < verifier->jobs->len; ++i)
+        ta_recording_free(g_array_index(verifier->jobs, struct job, i).recording);
+    g_array_unref(verifier->jobs);
+    return status;
 }
 
 static void report_result(struct verifier *verifier) {
