@@ -135,8 +135,9 @@ START_TEST(equal_inputs_give_equal_bytes) {
     static const char *const compilers[] = {"gcc", "clang"};
     for (size_t i = 0; i < G_N_ELEMENTS(compilers); ++i) {
         char *here = gauge(i ? "c/here" : "here", compilers[i]);
-        edit(test_path("%s/src/main.c", i ? "c/here" : "here"), "int main",
-             "const char *date = __DATE__ __TIME__ __FILE__;\nint main");
+        edit(test_path("%s/src/main.c", i ? "c/here" : "here"), "int main(void) { for (;;); }",
+             "const char *volatile date = __DATE__ __TIME__ __TIMESTAMP__ __FILE__;\nint main(void) { for (;;) date = "
+             "date; }\n");
         expect_done(tanchor(here, "build", "--no-cache"));
         g_autofree char *copy = g_strdup_printf(
             "mkdir -p far/off && cp -a %s far/off/there-%zu && rm -rf far/off/there-%zu/out far/off/there-%zu/.tanchor",
@@ -160,6 +161,9 @@ START_TEST(equal_inputs_give_equal_bytes) {
         ran = run_program(here, epoch, (const char *const[]){TANCHOR, "build", NULL});
         ck_assert_int_eq(ran.code, 0);
         expect_row(tanchor(here, "show"), "built", "1970-01-02T00:00:00Z");
+        ran = run_program(here, (const char *const[]){"SOURCE_DATE_EPOCH=soon", NULL},
+                          (const char *const[]){TANCHOR, "build", NULL});
+        expect_refusal(ran, 2, "SOURCE_DATE_EPOCH is not a number of seconds: soon");
     }
 }
 END_TEST

@@ -171,12 +171,16 @@ static void plan_common(struct planner *planner, struct plan *plan, struct texts
     size_t folders = in->include.count + 1;
     for (size_t i = 0; i < in->component_count; ++i)
         folders += in->components[i]->include_paths.count + 2 * in->components[i]->roots.count;
-    reserve(planner, common, folders + in->project->defines.count + 24);
+    reserve(planner, common, folders + in->project->defines.count + 28);
     reserve(planner, &plan->folders, folders);
     const char *const flags[] = {
         optimise_flag(in->setup), "-g", "-ffunction-sections", "-fdata-sections", "-fno-common", "-Wall", "-Wextra"};
     for (size_t i = 0; i < sizeof flags / sizeof *flags; ++i)
         add(planner, common, flags[i]);
+    add(planner, common, "-Wno-builtin-macro-redefined");
+    ADD_PRINTF(planner, common, "-D__DATE__=\"%s\"", in->date);
+    ADD_PRINTF(planner, common, "-D__TIME__=\"%s\"", in->time);
+    ADD_PRINTF(planner, common, "-D__TIMESTAMP__=\"%s %s\"", in->date, in->time);
     map_path(planner, common, in->folder, ".");
     map_path(planner, common, "./", "");
     for (size_t i = 0; i < in->component_count; ++i)
@@ -354,7 +358,8 @@ enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, 
     plan_sources(&planner, plan, heads);
     plan->sources = plan->count - first;
     if (!plan->sources && !planner.failed)
-        return ta_problem_set(why, TA_E_INPUT, "list them in anchor.yaml", "%s has no sources", inputs->project->project);
+        return ta_problem_set(why, TA_E_INPUT, "list them in anchor.yaml", "%s has no sources",
+                              inputs->project->project);
     for (size_t i = 0; i < plan->sources; ++i)
         objects[i] = plan->actions[first + i].outputs.items[0];
     plan_work(&planner, plan, ACTION_GENERATE, WORK_DATABASE, NULL, 0, &plan->out.commands, 1);

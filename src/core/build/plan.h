@@ -91,6 +91,7 @@ struct plan_inputs {
     const struct toolchain *toolchain;
     struct texts sources, include, assets; /* assets go into the image as resources */
     bool hex, srec;                        /* which forms of the image are wanted beside ELF and raw bytes */
+    const char *date, *time; /* what __DATE__ ("Jan  1 1970") and __TIME__ stand for: never when it was compiled */
     const struct component **components;
     size_t component_count;
 };

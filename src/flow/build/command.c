@@ -93,16 +93,13 @@ static const char *const *place_list(struct arena *arena, GPtrArray *places) {
     return list;
 }
 
-/* What of the environment compilers get beside PATH: __DATE__ and __TIME__ are those of SOURCE_DATE_EPOCH, never now. A launcher gets what
-   says where its own things are. */
+/* A launcher gets, of the environment, what says where its own things are; compilers get none of it. */
 static const char *const *environment(struct builder *builder) {
     static const char *const names[] = {"HOME", "XDG_CACHE_HOME", "XDG_CONFIG_HOME", "XDG_RUNTIME_DIR"};
     struct arena *arena = builder->context->arena;
     g_auto(GStrv) all = g_get_environ();
     const char **list = arena_alloc(arena, (g_strv_length(all) + 3) * sizeof *list);
-    const char *epoch = g_getenv("SOURCE_DATE_EPOCH");
     size_t count = 0;
-    list[count++] = arena_printf(arena, "SOURCE_DATE_EPOCH=%s", epoch && *epoch ? epoch : "0");
     for (char **pair = all; builder->launcher && *pair; ++pair) {
         bool wanted = g_str_has_prefix(*pair, "CCACHE_") || g_str_has_prefix(*pair, "DISTCC_");
         for (size_t i = 0; i < G_N_ELEMENTS(names); ++i)

@@ -95,12 +95,11 @@ const char *builder_contents(struct builder *builder) {
     return builder->contents = arena_text(builder->context->arena, text->str);
 }
 
-/* SOURCE_DATE_EPOCH (reproducible-builds.org), else when the newest file of the project was saved: never now. */
+/* What SOURCE_DATE_EPOCH says, else when the newest file of the project was saved: never now. */
 static int64_t build_time_s(struct builder *builder, int64_t newest_ns) {
-    const char *said = g_getenv("SOURCE_DATE_EPOCH");
-    char *end = NULL;
-    int64_t time_s = said ? g_ascii_strtoll(said, &end, 10) : 0;
-    if (said && *said && !*end && time_s >= 0)
+    int64_t time_s;
+    bool said;
+    if (!workspace_epoch(&time_s, &said, NULL) && said)
         return time_s;
     newest_ns = MAX(newest_ns, tracked_modified_ns(builder->files, tracked_id(builder->files, "anchor.yaml")));
     return newest_ns / G_GINT64_CONSTANT(1000000000);

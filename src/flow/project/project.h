@@ -63,6 +63,8 @@ enum ta_status workspace_board_fits(const struct workspace *workspace, const str
 /* The components of the setup and all that they need; the plan of the build. The workspace must be loaded. */
 enum ta_status workspace_components(struct workspace *workspace, const struct component ***components, size_t *count,
                                     struct ta_problem *why);
+/* The time that builds carry, when SOURCE_DATE_EPOCH tells one, which SAID says; TA_E_USAGE when that is no number. */
+enum ta_status workspace_epoch(int64_t *epoch_s, bool *said, struct ta_problem *why);
 enum ta_status workspace_plan(struct workspace *workspace, const struct toolchain *toolchain,
                               const struct ta_build *build, struct plan *plan, struct ta_problem *why);
 

@@ -233,6 +233,18 @@ enum ta_status workspace_components(struct workspace *workspace, const struct co
                            why);
 }
 
+/* SOURCE_DATE_EPOCH (reproducible-builds.org), else 0. */
+enum ta_status workspace_epoch(int64_t *epoch_s, bool *said, struct ta_problem *why) {
+    static const int64_t latest = INT64_C(253402300799); /* of the year 9999 */
+    const char *text = g_getenv("SOURCE_DATE_EPOCH");
+    *said = text && *text;
+    *epoch_s = 0;
+    if (!*said || g_ascii_string_to_signed(text, 10, 0, latest, epoch_s, NULL))
+        return TA_OK;
+    return ta_problem_set(why, TA_E_USAGE, "write seconds since 1970, or unset it",
+                          "the environment's SOURCE_DATE_EPOCH is not a number of seconds: %s", text);
+}
+
 enum ta_status workspace_plan(struct workspace *workspace, const struct toolchain *toolchain,
                               const struct ta_build *build, struct plan *plan, struct ta_problem *why) {
     struct plan_inputs inputs = {
@@ -247,7 +259,18 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct toolchai
         .hex = build->hex || g_file_test(workspace_path(workspace, workspace->layout.hex), G_FILE_TEST_EXISTS),
         .srec = build->srec || g_file_test(workspace_path(workspace, workspace->layout.srec), G_FILE_TEST_EXISTS),
     };
-    enum ta_status status = workspace_files(workspace, "sources", &workspace->project.sources, &inputs.sources, why);
+    int64_t epoch_s;
+    bool said;
+    enum ta_status status = workspace_epoch(&epoch_s, &said, why);
+    g_autoptr(GDateTime) date = g_date_time_new_from_unix_utc(epoch_s);
+    static const char *const months[] = {"Jan", "Feb", "Mar", "Apr", "May", "Jun",
+                                         "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"};
+    inputs.date = arena_printf(workspace->context->arena, "%s %2d %d", months[g_date_time_get_month(date) - 1],
+                               g_date_time_get_day_of_month(date), g_date_time_get_year(date));
+    inputs.time = arena_printf(workspace->context->arena, "%02d:%02d:%02d", g_date_time_get_hour(date),
+                               g_date_time_get_minute(date), g_date_time_get_second(date));
+    if (!status)
+        status = workspace_files(workspace, "sources", &workspace->project.sources, &inputs.sources, why);
     if (!status && workspace->project.assets.count)
         status = workspace_files(workspace, "assets", &workspace->project.assets, &inputs.assets, why);
     for (size_t i = 0; !status && i < inputs.include.count; ++i)
