@@ -158,9 +158,19 @@ struct ran in_terminal(const char *folder, int columns, const struct typed *type
 
 struct beside run_beside(const char *folder, const char *name, const char *const *arguments) {
     struct beside beside = {.file = test_path("%s", name)};
+    sigset_t ends, before;
+    sigemptyset(&ends);
+    sigaddset(&ends, SIGINT);
+    sigaddset(&ends, SIGTERM);
+    sigprocmask(SIG_BLOCK, &ends, &before); /* until the child has put Check's handler off, which would end the test */
     beside.pid = fork();
     ck_assert_int_ge(beside.pid, 0);
+    if (beside.pid)
+        sigprocmask(SIG_SETMASK, &before, NULL);
     if (!beside.pid) {
+        signal(SIGINT, SIG_DFL);
+        signal(SIGTERM, SIG_DFL);
+        sigprocmask(SIG_SETMASK, &before, NULL);
         int file = open(beside.file, O_WRONLY | O_CREAT | O_TRUNC, 0600), nothing = open("/dev/null", O_RDONLY);
         if ((folder && chdir(folder)) || dup2(file, 1) < 0 || dup2(file, 2) < 0 || dup2(nothing, 0) < 0)
             _exit(126);

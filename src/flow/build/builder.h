@@ -21,7 +21,7 @@ enum turn_state {
 struct turn {
     enum turn_state state;
     size_t left;                           /* how many of those that it needs are not done */
-    char *reason;                          /* why it is not current: "src/tide.h changed" */
+    char *reason;                          /* why it is not current, as a sentence: "src/tide.h changed" */
     uint8_t command_digest[CONTENT_BYTES]; /* the same on every computer */
     uint8_t command_here[CONTENT_BYTES];   /* and of this computer's compiler, which may be changed */
     uint8_t key[CONTENT_BYTES];

@@ -168,7 +168,7 @@ static bool plain_is_current(struct builder *builder, const struct action *actio
     else if (changed)
         set_reason(turn, "%s changed", changed);
     else if (record && !same)
-        set_reason(turn, "what it needs changed");
+        set_reason(turn, "what %s is made of changed", action->name);
     return same && !missing;
 }
 
@@ -203,9 +203,9 @@ bool builder_is_current(struct builder *builder, size_t index) {
         turn->command_here[i] = (uint8_t)(turn->command_digest[i] ^ (action->head ? builder->compiler[i] : 0));
     bool same_command = record && !memcmp(record->command, turn->command_here, CONTENT_BYTES);
     if (!record)
-        set_reason(turn, "new");
+        set_reason(turn, "%s is new", action->name);
     else if (!same_command)
-        set_reason(turn, "other options, or another compiler");
+        set_reason(turn, "the options or the compiler changed");
     bool current = action->dependencies ? same_command && listed_is_current(builder, turn, record)
                                         : plain_is_current(builder, action, turn, same_command ? record : NULL);
     if (current && !record_holds(record, workspace_path(builder->workspace, action->outputs.items[0]))) {

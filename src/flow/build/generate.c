@@ -97,7 +97,7 @@ enum ta_status builder_generate(struct builder *builder, size_t index, bool *wri
         *written = false;
     } else if (*written) {
         g_free(builder->turns[index].reason);
-        builder->turns[index].reason = g_strdup("its text is another, or not there");
+        builder->turns[index].reason = g_strdup_printf("%s is new or changed", action->name);
     }
     return status;
 }
