@@ -317,7 +317,6 @@ static void bench_example(const char *folder) {
     RUN(folder, TANCHOR, "import", "tide-lamp", project);
     RUN(project, TANCHOR, "configure");
     RUN(project, TANCHOR, "build");
-    g_autofree char *own = g_build_filename(project, "commands.txt", NULL);
     struct bare bare = read_plan(project, 0);
     RUN(project, "sh", "-c", "grep ' src/' commands.txt > own.txt && mv own.txt commands.txt");
     g_file_get_contents(source, &text, NULL, NULL);

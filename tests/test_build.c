@@ -275,7 +275,6 @@ START_TEST(names_may_hold_anything_that_is_safe) {
         "\xc3\xa9t\xc3\xa9", "100%", "a\\b",         "(spring)", "#1",        "x=y",       "a:b", "`ls`"};
     for (int clang = 0; clang < 2; ++clang) {
         char *project = gauge(clang ? "with clang, too" : "with gcc's", clang ? "clang" : "gcc");
-        g_autoptr(GString) manifest = g_string_new(NULL);
         for (size_t i = 0; i < G_N_ELEMENTS(names); ++i) {
             g_autofree char *text =
                 g_strdup_printf("#include \"%s.h\"\nint value_%zu = TIDE_%zu;\n", i == 10 ? "plain" : names[i], i, i);

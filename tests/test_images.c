@@ -73,6 +73,10 @@ START_TEST(images_tell_where_they_came_from) {
     expect_done(tanchor(project, "configure"));
     expect_done(tanchor(project, "build", "--form", "hex", "--form", "srec"));
     expect_done(tanchor(project, "deploy"));
+    expect_row(tanchor(project, "show", "--files"), "compile_commands.json", "generated");
+    ck_assert_ptr_nonnull(strstr(read_text(below(project, "compile_commands.json")), "\"src/main.c\""));
+    expect_done(tanchor(test_folder, "import", "./tide-lamp", "copy"));
+    ck_assert(!g_file_test(test_path("copy/compile_commands.json"), G_FILE_TEST_IS_SYMLINK));
     static const char *const files[] = {"elf", "hex", "srec", "bin"};
     for (size_t i = 0; i < G_N_ELEMENTS(files); ++i) {
         g_autofree char *file = g_strdup_printf("out/dunlin-gcc/tide-lamp.%s", files[i]);

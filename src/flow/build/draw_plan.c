@@ -85,8 +85,9 @@ enum ta_status builder_draw_plan(struct builder *builder, const char *path) {
     enum ta_status status = picture_new(WIDTH, HEIGHT, &sheet.picture, builder->why);
     if (status)
         return status;
-    g_autofree unsigned *depth = sheet.depth = g_new0(unsigned, plan->count + 1);
-    g_autofree double *x = sheet.x = g_new0(double, plan->count + 1), *y = sheet.y = g_new0(double, plan->count + 1);
+    sheet.depth = g_new0(unsigned, plan->count + 1);
+    sheet.x = g_new0(double, plan->count + 1);
+    sheet.y = g_new0(double, plan->count + 1);
     find_columns(&sheet);
     sheet.x_step = (WIDTH - 2.0 * MARGIN + GAP) / sheet.columns;
     sheet.box_width = sheet.x_step - GAP;
@@ -110,5 +111,8 @@ enum ta_status builder_draw_plan(struct builder *builder, const char *path) {
     picture_text(sheet.picture, WIDTH - 130, 56, 110, 12, false, "up to date");
     draw_arrows(&sheet);
     draw_boxes(&sheet);
+    g_free(sheet.depth);
+    g_free(sheet.x);
+    g_free(sheet.y);
     return picture_write(sheet.picture, path, builder->why);
 }

@@ -80,6 +80,14 @@ static void leave_settings(struct importer *importer) {
                "its " SETTINGS_FILE " holds somebody's own values and was left behind");
 }
 
+/* The link that a build left leads to outputs, which stayed behind. */
+static void leave_database_link(struct importer *importer) {
+    g_autofree char *link = g_build_filename(importer->work, "compile_commands.json", NULL);
+    g_autofree char *to = g_file_read_link(link, NULL);
+    if (!importer->request->in_place && to && g_str_has_prefix(to, "out/"))
+        g_unlink(link);
+}
+
 /* What no repository should keep. */
 static enum ta_status write_gitignore(struct importer *importer) {
     static const char text[] = GITIGNORE_HEAD "/out/\n/.tanchor/\n/compile_commands.json\n/" SETTINGS_FILE "\n";
@@ -145,8 +153,10 @@ static enum ta_status import(struct importer *importer) {
     }
     if (!status)
         status = take_proposal(importer);
-    if (!status)
+    if (!status) {
         leave_settings(importer);
+        leave_database_link(importer);
+    }
     if (!status)
         status = check_work(importer);
     if (!status)
