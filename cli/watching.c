@@ -52,8 +52,10 @@ enum ta_status watching(struct session *session, enum ta_status (*step)(struct s
         return status;
     for (bool first = true; !session_interrupted(NULL); first = false) {
         session->why.what[0] = '\0';
-        status = step(session);
-        if (session_interrupted(NULL) && status == TA_E_INTERRUPTED)
+        enum ta_status now = step(session);
+        bool cut_short = now == TA_E_INTERRUPTED && session_interrupted(NULL);
+        status = cut_short && !first ? status : now; /* the answer is the last one that was given */
+        if (cut_short)
             break;
         answer(session, before, first, status);
         wait_for_save(session);

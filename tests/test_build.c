@@ -2,6 +2,7 @@
 #include "support.h"
 
 #include "base/arena.h"
+#include "base/digest.h"
 #include "core/build/dependencies.h"
 #include "core/build/graph.h"
 #include "core/build/messages.h"
@@ -450,6 +451,42 @@ START_TEST(launchers_stand_in_front_of_the_compiler) {
 }
 END_TEST
 
+/* What is remembered of a build may be cut off, or hold anything: it costs time, never what is built. */
+START_TEST(damaged_memories_cost_only_time) {
+    char *project = gauge("state", "gcc");
+    expect_done(tanchor(project, "build"));
+    g_auto(GStrv) found = g_strsplit(
+        run_program(project, NULL, (const char *const[]){"/usr/bin/find", ".tanchor/build", "-name", "*-size", NULL})
+            .out,
+        "\n", -1);
+    char *file = below(project, found[0]), *good, *after;
+    size_t length, image_length, after_length;
+    g_autofree char *elf = g_build_filename(project, "out/dunlin-gcc/gauge.elf", NULL), *image = NULL;
+    ck_assert(g_file_get_contents(file, &good, &length, NULL));
+    ck_assert(g_file_get_contents(elf, &image, &image_length, NULL));
+    enum { TRIES = 48 };
+    for (size_t i = 0; i < TRIES; ++i) {
+        size_t at = i / 2 * length / (TRIES / 2);
+        g_autofree char *bad = g_memdup2(good, length);
+        bool is_signed = i % 4 == 3; /* by somebody who wants it taken: then it may tell lies, and break nothing */
+        bad[at] ^= i % 8 < 4 ? 0x5a : (char)0xff;
+        if (is_signed) {
+            uint64_t digest = digest_bytes(DIGEST_START, bad + sizeof digest, length - sizeof digest);
+            memcpy(bad, &digest, sizeof digest);
+        }
+        ck_assert(g_file_set_contents(file, bad, (gssize)(i % 2 ? length : at), NULL));
+        struct ran ran = tanchor(project, "build", i % 3 ? NULL : "--no-cache");
+        ck_assert_msg(ran.code == 0 || (is_signed && ran.code == 1), "%zu: %d %s%s", at, ran.code, ran.out, ran.err);
+        if (is_signed)
+            continue;
+        ck_assert(g_file_get_contents(elf, &after, &after_length, NULL));
+        ck_assert_msg(after_length == image_length && !memcmp(after, image, image_length), "%zu of %zu", at, length);
+        g_free(after);
+    }
+    g_free(good);
+}
+END_TEST
+
 int main(void) {
     return run_suite("build", (const TTest *const[]){
                                   actions_need_those_that_make_what_they_read, rules_of_compilers_are_read,
@@ -457,5 +494,5 @@ int main(void) {
                                   compilers_that_misbehave_are_told_in_a_line,
                                   another_compiler_of_the_same_version_counts, names_may_hold_anything_that_is_safe,
                                   bad_sources_are_told_in_a_line, objects_are_shared_and_nothing_wrong_is_taken,
-                                  launchers_stand_in_front_of_the_compiler, NULL});
+                                  launchers_stand_in_front_of_the_compiler, damaged_memories_cost_only_time, NULL});
 }

@@ -81,6 +81,13 @@ START_TEST(settings_are_found_wrong_and_fixed) {
     expect_refusal(ran, 1, "--setting hull: the value does not look like ES-[0-9]{4}");
     ran = tanchor(project, "configure", "--setting", "hull");
     expect_refusal(ran, 2, "\"hull\" has no value");
+    /* An image that could not be built again is not called up to date. */
+    write_text(file, "hull=ES-0418\n");
+    expect_done(tanchor(project, "build"));
+    expect_shown(tanchor(project, NULL), "is up to date");
+    write_text(file, "");
+    ran = tanchor(project, NULL);
+    ck_assert_msg(!strstr(ran.out, "is up to date") && strstr(ran.out, "hull"), "%s", ran.out);
 }
 END_TEST
 

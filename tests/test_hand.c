@@ -210,6 +210,8 @@ START_TEST(verify_watches_what_its_verdict_stands_on) {
     edit(test_path("catalog/sdk/strand-2.0.0/lamps/lamps.c"), "#include", "/* edited */\n#include");
     await_text(&watch, "strand-2.0.0/lamps/lamps.c saved");
     await_text(&watch, "1 of 1 passed");
+    edit(source, "500000", "400000");
+    await_text(&watch, "src/main.c saved"); /* and cut short before it is judged: the last verdict stands */
     ck_assert_int_eq(end_beside(&watch, SIGINT), 0);
 }
 END_TEST

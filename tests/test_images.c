@@ -134,6 +134,76 @@ START_TEST(images_tell_where_they_came_from) {
 }
 END_TEST
 
+/* The file alone tells what it was made of, whichever linker made it; and names nothing of the computer that did. */
+START_TEST(elf_files_carry_their_contents) {
+    static const char *const compilers[] = {"gcc", "clang"};
+    char *project = tide_lamp();
+    for (size_t i = 0; i < G_N_ELEMENTS(compilers); ++i) {
+        expect_done(tanchor(project, "configure", "--compiler", compilers[i]));
+        expect_done(tanchor(project, "build"));
+        g_autofree char *script = g_strdup_printf(
+            "rm -r tide-lamp/.tanchor/images && cp tide-lamp/out/dunlin-%s/tide-lamp.elf alone.elf", compilers[i]);
+        shell(script);
+        expect_shown(tanchor(project, "show"), "all 17 files are as in the project now");
+        struct ran ran = tanchor(test_folder, "show", "alone.elf", "--bill", "bill.json");
+        expect_shown(ran, "3 components, 17 sources");
+        const char *bill = read_text(test_path("bill.json"));
+        ck_assert_ptr_nonnull(strstr(bill, "\"name\": \"strand/core/start.S\""));
+        ck_assert_msg(!strstr(bill, "\"name\": \"/"), "%s", bill);
+    }
+}
+END_TEST
+
+/* Whoever made an image chose what it says. */
+START_TEST(images_may_say_anything_of_themselves) {
+    static const char *const words[] = {"project tide", "sdk strand", "compiler gcc"};
+    char *project = tide_lamp();
+    expect_done(tanchor(project, "configure"));
+    expect_done(tanchor(project, "build"));
+    for (size_t i = 0; i < G_N_ELEMENTS(words); ++i) {
+        g_autofree char *script = g_strdup_printf(
+            "cd tide-lamp && sed 's/%s/_%s/' out/dunlin-gcc/tide-lamp.elf > other.elf", words[i], words[i] + 1);
+        shell(script);
+        expect_done(tanchor(project, "show", "other.elf"));
+        struct ran ran = tanchor(project, "show", "other.elf", "--bill", "bill.json");
+        expect_refusal(ran, 1, "the image does not tell what it was made of");
+        ck_assert(!g_file_test(below(project, "bill.json"), G_FILE_TEST_EXISTS));
+    }
+    write_text(test_path("secret"), "the key of the lock\n");
+    shell("cd tide-lamp && mkfifo pipe && ln -s ../secret way-out && for name in $(realpath ../secret) ../secret "
+          "src/../../secret way-out pipe strand/../strand-2.0.0/sdk.yaml; do "
+          "printf '%064d %s\\n' 0 $name; done > contents && riscv64-unknown-elf-objcopy --update-section "
+          ".tameanchor.contents=contents out/dunlin-gcc/tide-lamp.elf other.elf");
+    struct ran ran = tanchor(project, "show", "other.elf");
+    ck_assert_msg(ran.code == 0 && !strstr(ran.out, "changed"), "%s%s", ran.out, ran.err);
+    static const char *const names[] = {"../secret", "src/../../secret", "way-out", "pipe",
+                                        "strand/../strand-2.0.0/sdk.yaml"};
+    for (size_t i = 0; i < G_N_ELEMENTS(names); ++i)
+        expect_row(ran, names[i], "is gone");
+    expect_row(ran, "/secret", "is gone");
+}
+END_TEST
+
+/* What an image needs is compared with the one before for the same board and compiler. */
+START_TEST(each_setup_has_its_own_image_before) {
+    char *project = tide_lamp();
+    expect_done(tanchor(project, "configure"));
+    expect_done(tanchor(project, "build"));
+    edit(below(project, "src/tide.h"), "TIDE_STEP_CM = 40", "TIDE_STEP_CM = 39");
+    expect_done(tanchor(project, "build"));
+    edit(below(project, "src/tide.h"), "TIDE_STEP_CM = 39", "TIDE_STEP_CM = 40");
+    expect_done(tanchor(project, "verify"));
+    expect_done(tanchor(project, "configure", "--compiler", "clang"));
+    struct ran ran = tanchor(project, "build");
+    ck_assert_msg(ran.code == 0 && !strstr(ran.out, " than "), "%s%s", ran.out, ran.err);
+    expect_done(tanchor(project, "configure", "--compiler", "gcc"));
+    edit(below(project, "src/tide.h"), "TIDE_STEP_CM = 40", "TIDE_STEP_CM = 41");
+    edit(below(project, "src/main.c"), "int main(void) {",
+         "volatile char sand[64];\nint main(void) {\n    sand[1] = 1;");
+    expect_shown(tanchor(project, "build"), "64 B more than before, 64 B more than when it was verified");
+}
+END_TEST
+
 /* Two folders, two days, two users: the same bytes. */
 START_TEST(equal_inputs_give_equal_bytes) {
     static const char *const compilers[] = {"gcc", "clang"};
@@ -173,6 +243,8 @@ START_TEST(equal_inputs_give_equal_bytes) {
 END_TEST
 
 int main(void) {
-    return run_suite("images", (const TTest *const[]){forms_come_back_as_they_went, images_tell_where_they_came_from,
-                                                      equal_inputs_give_equal_bytes, NULL});
+    return run_suite("images",
+                     (const TTest *const[]){forms_come_back_as_they_went, images_tell_where_they_came_from,
+                                            elf_files_carry_their_contents, images_may_say_anything_of_themselves,
+                                            each_setup_has_its_own_image_before, equal_inputs_give_equal_bytes, NULL});
 }

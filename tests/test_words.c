@@ -274,7 +274,7 @@ static char *example_of(const char *words) {
 }
 
 START_TEST(json_answers_are_as_documented) {
-    enum { DOCUMENTED = 20 };
+    enum { DOCUMENTED = 22 };
     static const struct {
         const char *words[8], *folder;
     } cases[] = {
@@ -294,6 +294,8 @@ START_TEST(json_answers_are_as_documented) {
         {{"verify", "--list"}, "tide-lamp"},
         {{"bench", "list"}, NULL},
         {{"bench", "show", "dunlin"}, NULL},
+        {{"show"}, "tide-lamp"},
+        {{"show", "--memory"}, "tide-lamp"},
         {{"show", "--files"}, "tide-lamp"},
         {{NULL}, "tide-lamp"},
         {{"demo"}, NULL},

@@ -2,6 +2,7 @@
 #ifndef TA_HOST_FILES_H
 #define TA_HOST_FILES_H
 
+#include "host/sha256.h"
 #include "tameanchor/status.h"
 
 #include <stdbool.h>
@@ -80,7 +81,6 @@ char **files_below(const char *folder, const char *const *skip);
 char **files_names(const char *folder, const char *pattern);
 
 /* SHA-256 as 64 hexadecimal digits, of bytes and of a file. */
-enum { SHA256_TEXT_BYTES = 65 };
 void bytes_sha256(const void *bytes, size_t length, char text[SHA256_TEXT_BYTES]);
 enum ta_status file_sha256(const char *path, char text[SHA256_TEXT_BYTES], struct ta_problem *why);
 

@@ -3,6 +3,15 @@
 #include <glib.h>
 #include <string.h>
 
+void sha256_text(const uint8_t digest[SHA256_BYTES], char text[SHA256_TEXT_BYTES]) {
+    static const char digits[] = "0123456789abcdef";
+    for (size_t i = 0; i < SHA256_BYTES; ++i) {
+        text[2 * i] = digits[digest[i] >> 4];
+        text[2 * i + 1] = digits[digest[i] & 0xf];
+    }
+    text[SHA256_TEXT_BYTES - 1] = '\0';
+}
+
 /* Pieces are mostly short: they are gathered before they are digested. */
 struct sha256 {
     GChecksum *checksum;

@@ -5,7 +5,10 @@
 #include <stddef.h>
 #include <stdint.h>
 
-enum { SHA256_BYTES = 32 };
+enum { SHA256_BYTES = 32, SHA256_TEXT_BYTES = 2 * SHA256_BYTES + 1 };
+
+/* A digest as lower-case hexadecimal digits, with a zero behind them. */
+void sha256_text(const uint8_t digest[SHA256_BYTES], char text[SHA256_TEXT_BYTES]);
 
 /* One digest after the other: each begins with the first piece behind the end of the one before. */
 struct sha256;

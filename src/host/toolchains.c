@@ -21,10 +21,10 @@ static const char *const library_folders[] = {
     "/usr/local/lib/picolibc/riscv64-unknown-elf",
 };
 
-enum { PROBE_LIMIT_S = 10, QUESTIONS = 4, ARGUMENTS = 12 };
+enum { PROBE_LIMIT_S = 10, QUESTIONS = 5, ARGUMENTS = 12 };
 
 /* What is asked of each compiler. */
-enum question { ASK_VERSION, ASK_MULTILIB, ASK_LIBGCC, ASK_COMPILE };
+enum question { ASK_VERSION, ASK_MULTILIB, ASK_LIBGCC, ASK_HEADERS, ASK_COMPILE };
 
 struct candidate {
     enum compiler_family family;
@@ -156,6 +156,7 @@ static void prepare(const struct search *search, struct candidate *candidate, GS
         ask(candidate, ASK_MULTILIB, (const char *const[]){march, mabi, "-print-multi-directory", NULL});
         ask(candidate, ASK_LIBGCC, (const char *const[]){march, mabi, "-print-libgcc-file-name", NULL});
     }
+    ask(candidate, ASK_HEADERS, (const char *const[]){"-print-file-name=include", NULL});
     ask(candidate, ASK_COMPILE,
         (const char *const[]){gcc ? "--specs=picolibc.specs" : target, march, mabi, gcc ? "-O1" : include, "-c",
                               search->probe_source, "-o", "/dev/null", NULL});
@@ -293,6 +294,9 @@ static void judge(const struct search *search, const struct candidate *candidate
     tool->c_library = search->library ? search->library : "";
     tool->multilib = arena_text(arena, gcc ? gcc->answers[ASK_MULTILIB] : "");
     tool->libgcc = arena_text(arena, gcc ? gcc->answers[ASK_LIBGCC] : "");
+    const char *headers = candidate->answers[ASK_HEADERS];
+    g_autofree char *full_headers = *headers == '/' ? g_canonicalize_filename(headers, NULL) : NULL;
+    tool->headers = arena_text(arena, full_headers ? full_headers : "");
     g_autofree char *library = g_strdup_printf("%s/lib/%s/libc.a", tool->c_library, tool->multilib);
     if (ta_version_parse(tool->version, &version, NULL)) {
         found->reason = "it does not tell its version";

@@ -48,13 +48,15 @@ bool layout_make(struct arena *arena, const struct setup *setup, const char *pro
         {offsetof(struct layout, commands), "%s/compile_commands.json"},
     };
     const char *own = setup_name(arena, setup);
-    layout->folder = arena_printf(arena, "out/%s-%s", setup->target, compiler_words[setup->compiler]);
+    const char *board = arena_printf(arena, "%s-%s", setup->target, compiler_words[setup->compiler]);
+    const char *kept = board ? arena_printf(arena, ".tanchor/build/%s", board) : NULL;
+    layout->folder = kept ? arena_printf(arena, "out/%s", board) : NULL;
     layout->objects = own && layout->folder ? arena_printf(arena, "%s/obj/%s", layout->folder, own) : NULL;
     layout->note_object = layout->objects ? arena_printf(arena, "%s/identity.o", layout->objects) : NULL;
-    layout->state =
-        own ? arena_printf(arena, ".tanchor/build/%s-%s/%s", setup->target, compiler_words[setup->compiler], own)
-            : NULL;
-    bool good = layout->note_object && layout->state;
+    layout->state = own && kept ? arena_printf(arena, "%s/%s", kept, own) : NULL;
+    layout->memory_before = kept ? arena_printf(arena, "%s/memory-before.json", kept) : NULL;
+    layout->memory_verified = kept ? arena_printf(arena, "%s/memory-verified.json", kept) : NULL;
+    bool good = layout->note_object && layout->state && layout->memory_before && layout->memory_verified;
     for (size_t i = 0; good && i < sizeof files / sizeof *files; ++i) {
         const char **path = (const char **)(void *)((char *)layout + files[i].member);
         *path = arena_printf(arena, files[i].format, layout->folder, project);

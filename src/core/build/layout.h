@@ -13,7 +13,9 @@ struct layout {
     const char *objects,
         *note_object; /* a folder for each setup, so that going back and forth compiles nothing again */
     const char *elf, *binary, *hex, *srec, *map, *app, *memory, *commands;
-    const char *state; /* in .tanchor/: what was known of the last build of this setup */
+    const char *memory_before,
+        *memory_verified; /* in .tanchor/: of the image before the one built last, of the one verified last */
+    const char *state;    /* in .tanchor/: what was known of the last build of this setup */
 };
 
 /* The layout of SETUP's outputs of the project PROJECT, from ARENA; false without memory. */

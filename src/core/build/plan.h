@@ -16,6 +16,7 @@ struct toolchain {
     const char *c_library; /* the folder of picolibc, with include/ and lib/ */
     const char *multilib;  /* the folder below lib/ for the board's ISA, "rv32imac/ilp32" */
     const char *libgcc;    /* libgcc.a for the board's ISA */
+    const char *headers;   /* the folder of the compiler's own, stddef.h among them; empty when it does not tell */
 };
 
 /* What an action is for. A command is a program that is run; the builder carries out the others by itself. */

@@ -40,12 +40,13 @@ static void report_change(GString *text, const struct memory_map *before, const 
 static void report_memory(struct builder *builder) {
     struct workspace *workspace = builder->workspace;
     struct arena *arena = builder->context->arena;
+    const struct layout *out = &builder->plan.out;
     struct memory_map map, before, verified;
-    if (!memory_map_read(workspace_path(workspace, builder->plan.out.memory), arena, &map))
+    if (!memory_map_read(workspace_path(workspace, out->memory), arena, &map))
         return;
     bool has_before =
-        builder->built->linked && memory_map_read(workspace_path(workspace, MEMORY_BEFORE), arena, &before);
-    bool has_verified = memory_map_read(workspace_path(workspace, MEMORY_VERIFIED), arena, &verified);
+        builder->built->linked && memory_map_read(workspace_path(workspace, out->memory_before), arena, &before);
+    bool has_verified = memory_map_read(workspace_path(workspace, out->memory_verified), arena, &verified);
     for (size_t i = 0; i < map.size_count; ++i) {
         const struct memory_size *size = &map.sizes[i];
         char used[UNIT_TEXT_BYTES], whole[UNIT_TEXT_BYTES];
@@ -149,14 +150,14 @@ const char *build_first_change(struct workspace *workspace) {
     struct built built;
     struct ta_problem unheard;
     const char *changed = NULL;
-    if (builder_open(&builder, workspace, NULL, &built, NULL, &unheard)) {
-        changed = "setup.yaml changed";
-    } else {
-        builder_run(&builder, true);
-        for (size_t i = 0; i < builder.plan.count && !changed; ++i)
-            if (builder.turns[i].reason)
-                changed = arena_text(workspace->context->arena, builder.turns[i].reason);
-    }
+    enum ta_status status = builder_open(&builder, workspace, NULL, &built, NULL, &unheard);
+    if (!status)
+        status = builder_run(&builder, true);
+    if (status)
+        changed = arena_text(workspace->context->arena, unheard.what);
+    for (size_t i = 0; builder.turns && i < builder.plan.count && !changed; ++i)
+        if (builder.turns[i].reason)
+            changed = arena_text(workspace->context->arena, builder.turns[i].reason);
     builder_close(&builder, TA_E_NO);
     return changed;
 }

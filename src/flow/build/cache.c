@@ -153,7 +153,8 @@ static bool has_room(const char *folder) {
 }
 
 void cache_put(struct cache *cache, struct tracked_files *files, const struct record *record, const char *object) {
-    g_autofree char *bytes = NULL, *key = g_malloc0(2 * CONTENT_BYTES + 1);
+    g_autofree char *bytes = NULL;
+    char key[SHA256_TEXT_BYTES];
     size_t length;
     if (!cache || !record->input_count || file_read(object, OBJECT_BYTES, &bytes, &length, NULL))
         return;
@@ -161,8 +162,7 @@ void cache_put(struct cache *cache, struct tracked_files *files, const struct re
         folder_for(cache, record->command, tracked_name(files, record->inputs[0].file), record->inputs[0].content);
     if (!has_room(folder) || folder_make_private(cache->folder, NULL) || folder_make(folder, NULL))
         return;
-    for (size_t i = 0; i < CONTENT_BYTES; ++i)
-        g_snprintf(key + 2 * i, 3, "%02x", record->key[i]);
+    sha256_text(record->key, key);
     char *const none[] = {NULL};
     char *const *names = record->names ? record->names : none;
     GVariant *children[] = {g_variant_new_uint32(FORMAT),

@@ -35,11 +35,6 @@ static enum ta_status make_settings(struct builder *builder, const struct action
     return settings_header(builder->workspace, texts, builder->why);
 }
 
-static void hexadecimal(const uint8_t *content, char text[SHA256_TEXT_BYTES]) {
-    for (size_t i = 0; i < CONTENT_BYTES; ++i)
-        g_snprintf(text + 2 * i, 3, "%02x", content[i]);
-}
-
 /* The assets go into the image, each with its digest in the text, so that the text changes when one of them does. */
 static enum ta_status make_resources(struct builder *builder, const struct action *action, struct text *texts) {
     struct arena *arena = builder->context->arena;
@@ -50,7 +45,7 @@ static enum ta_status make_resources(struct builder *builder, const struct actio
         char digest[SHA256_TEXT_BYTES];
         if (!content)
             return ta_problem_set(builder->why, TA_E_INPUT, "see to it that it can be read", "cannot read %s", path);
-        hexadecimal(content, digest);
+        sha256_text(content, digest);
         resources[i] = (struct resource){path, path, arena_text(arena, digest)};
     }
     generate_resources(resources, action->inputs.count, &texts[1], &texts[0]);

@@ -79,18 +79,15 @@ static gint by_name(gconstpointer a, gconstpointer b) {
 const char *builder_contents(struct builder *builder) {
     if (builder->contents)
         return builder->contents;
-    static const char digits[] = "0123456789abcdef";
     g_autoptr(GArray) list = g_array_new(FALSE, FALSE, sizeof(struct content));
     g_autoptr(GString) text = g_string_new(NULL);
     each_content(builder, list_content, &(struct contents){builder, list});
     g_array_sort(list, by_name);
     for (guint i = 0; i < list->len; ++i) {
         const struct content *content = &g_array_index(list, struct content, i);
-        for (size_t k = 0; k < CONTENT_BYTES; ++k) {
-            g_string_append_c(text, digits[content->digest[k] >> 4]);
-            g_string_append_c(text, digits[content->digest[k] & 0xf]);
-        }
-        g_string_append_printf(text, " %s\n", content->name);
+        char digest[SHA256_TEXT_BYTES];
+        sha256_text(content->digest, digest);
+        g_string_append_printf(text, "%s %s\n", digest, content->name);
     }
     return builder->contents = arena_text(builder->context->arena, text->str);
 }

@@ -90,5 +90,5 @@ void memory_map_verified(struct workspace *workspace) {
     g_autofree char *text = NULL;
     size_t length;
     if (!file_read(workspace_path(workspace, workspace->layout.memory), MAP_BYTES, &text, &length, NULL))
-        file_write_changed(workspace_path(workspace, MEMORY_VERIFIED), text, length, NULL);
+        file_write_changed(workspace_path(workspace, workspace->layout.memory_verified), text, length, NULL);
 }

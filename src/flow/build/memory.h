@@ -4,10 +4,6 @@
 
 #include "flow/project/project.h"
 
-/* Kept below .tanchor/ of the project: of the image before the one that was built last, and of the one that was verified last. */
-#define MEMORY_BEFORE   ".tanchor/memory-before.json"
-#define MEMORY_VERIFIED ".tanchor/memory-verified.json"
-
 /* SIZES are by name; a symbol's REGION is the name of its memory. */
 struct memory_size {
     const char *name;

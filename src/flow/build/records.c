@@ -1,7 +1,9 @@
 #include "flow/build/records.h"
 
-/* The file is a GVariant, read where it lies. Arrays stand side by side, an element for each path, version of a file, or output; texts with
-   a zero behind each. FROM arrays say where the part of each begins, and where the last ends. */
+#include "base/digest.h"
+
+/* The file is a digest of the rest, and a GVariant, read where it lies. Arrays stand side by side, an element for each path, version of a
+   file, or output; texts with a zero behind each. FROM arrays say where the part of each begins, and where the last ends. */
 static const char format[] = "(uay"         /* FORMAT; paths */
                              "auay"         /* versions: path, content */
                              "auax"         /* stamps that are trusted: version, and four numbers each */
@@ -9,7 +11,7 @@ static const char format[] = "(uay"         /* FORMAT; paths */
                              "auau"         /* from, versions of inputs */
                              "auay"         /* from, names */
                              "ay)";         /* messages */
-enum { FORMAT = 4, STAMP_NUMBERS = 4 };
+enum { FORMAT = 5, STAMP_NUMBERS = 4 };
 
 struct records {
     char *file;
@@ -35,7 +37,7 @@ static void record_free(gpointer data) {
     g_free(record);
 }
 
-/* Reading. What is damaged has other lengths than it should. */
+/* Reading. The digest tells what was damaged; lengths are looked at all the same, since anybody can make a digest. */
 
 struct reading {
     GVariant *whole;
@@ -150,6 +152,12 @@ static void read_all(struct records *records, GVariant *whole) {
     }
 }
 
+static uint64_t digest_of(GBytes *bytes) {
+    gsize length;
+    const void *data = g_bytes_get_data(bytes, &length);
+    return digest_bytes(DIGEST_START, data, length);
+}
+
 struct records *records_open(const char *file, struct tracked_files *files) {
     struct records *records = g_new0(struct records, 1);
     g_autoptr(GMappedFile) mapped = g_mapped_file_new(file, FALSE, NULL);
@@ -157,9 +165,15 @@ struct records *records_open(const char *file, struct tracked_files *files) {
     records->files = files;
     records->outputs = g_hash_table_new_full(g_str_hash, g_str_equal, NULL, record_free);
     records->texts = g_string_chunk_new(4096);
-    if (!mapped)
+    size_t length = mapped ? g_mapped_file_get_length(mapped) : 0;
+    uint64_t digest;
+    if (length < sizeof digest)
         return records;
-    records->bytes = g_mapped_file_get_bytes(mapped);
+    memcpy(&digest, g_mapped_file_get_contents(mapped), sizeof digest);
+    g_autoptr(GBytes) all = g_mapped_file_get_bytes(mapped);
+    records->bytes = g_bytes_new_from_bytes(all, sizeof digest, length - sizeof digest);
+    if (digest != digest_of(records->bytes))
+        return records;
     g_autoptr(GVariant) whole =
         g_variant_ref_sink(g_variant_new_from_bytes(G_VARIANT_TYPE(format), records->bytes, FALSE));
     uint32_t number = 0;
@@ -296,7 +310,12 @@ static enum ta_status write_all(struct records *records, struct ta_problem *why)
                             texts_variant(writing.names),
                             texts_variant(writing.messages)};
     g_autoptr(GVariant) whole = g_variant_ref_sink(g_variant_new_tuple(children, G_N_ELEMENTS(children)));
-    enum ta_status status = file_write(records->file, g_variant_get_data(whole), g_variant_get_size(whole), why);
+    g_autoptr(GBytes) data = g_variant_get_data_as_bytes(whole);
+    g_autoptr(GByteArray) file = g_byte_array_new();
+    const uint64_t digest = digest_of(data);
+    g_byte_array_append(file, (const uint8_t *)&digest, sizeof digest);
+    g_byte_array_append(file, g_bytes_get_data(data, NULL), (guint)g_bytes_get_size(data));
+    enum ta_status status = file_write(records->file, (const char *)file->data, file->len, why);
     for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
         g_ptr_array_unref(*texts[i]);
     for (size_t i = 0; i < G_N_ELEMENTS(arrays); ++i)

@@ -2,7 +2,6 @@
 #include "flow/build/builder.h"
 #include "flow/build/cache.h"
 
-#include <errno.h>
 #include <glib/gstdio.h>
 
 enum { TRIES = 5 };
@@ -25,17 +24,17 @@ static enum ta_status make_folders(struct builder *builder, const struct action 
     return status;
 }
 
-/* The outputs take their places together, or none does. */
+/* None takes its place before all are there. */
 static enum ta_status place_outputs(struct builder *builder, const struct action *action) {
-    for (size_t i = 0; i < action->outputs.count; ++i) {
-        const char *output = builder_path(builder, action->outputs.items[i]),
-                   *part = builder_temporary(builder, output);
-        if (g_file_test(part, G_FILE_TEST_IS_REGULAR) && !g_rename(part, output))
-            continue;
-        return errno == ENOENT || !g_file_test(part, G_FILE_TEST_EXISTS)
-                   ? ta_problem_set(builder->why, TA_E_NO, "look at the compiler's messages",
-                                    "%s: the compiler wrote no %s", action->name, action->outputs.items[i])
-                   : file_failed(builder->why, "rename", part);
+    const struct texts *outputs = &action->outputs;
+    for (size_t i = 0; i < outputs->count; ++i)
+        if (!g_file_test(builder_temporary(builder, builder_path(builder, outputs->items[i])), G_FILE_TEST_IS_REGULAR))
+            return ta_problem_set(builder->why, TA_E_NO, "look at the compiler's messages",
+                                  "%s: the compiler wrote no %s", action->name, outputs->items[i]);
+    for (size_t i = 0; i < outputs->count; ++i) {
+        const char *output = builder_path(builder, outputs->items[i]), *part = builder_temporary(builder, output);
+        if (g_rename(part, output))
+            return file_failed(builder->why, "rename", part);
     }
     return TA_OK;
 }
@@ -267,9 +266,8 @@ static struct command *next(void *with) {
             continue;
         }
         turn->command = builder_command(builder, action, action->dependencies != NULL);
-        if (action->dependencies)     /* the others read nothing that anybody saves */
-            if (action->dependencies) /* the others read nothing that anybody saves */
-                turn->begin = tracked_begin(builder->files);
+        if (action->dependencies) /* the others read nothing that anybody saves */
+            turn->begin = tracked_begin(builder->files);
         turn->state = TURN_RUNNING;
         ++builder->running;
         progress(builder);

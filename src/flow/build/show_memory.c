@@ -145,8 +145,8 @@ enum ta_status ta_show_memory(struct ta_context *context, const char *folder, co
                                 workspace.project.project);
     if (status)
         return step_end(&step, status);
-    memory_map_read(workspace_path(&workspace, MEMORY_BEFORE), context->arena, &maps.before);
-    memory_map_read(workspace_path(&workspace, MEMORY_VERIFIED), context->arena, &maps.verified);
+    memory_map_read(workspace_path(&workspace, workspace.layout.memory_before), context->arena, &maps.before);
+    memory_map_read(workspace_path(&workspace, workspace.layout.memory_verified), context->arena, &maps.verified);
     g_autofree char *title =
         g_strdup_printf("the memory of %s on %s", workspace.project.project, workspace.setup.target);
     report_title(report, "%s", title);

@@ -89,7 +89,7 @@ static enum ta_status write_memory(struct builder *builder, const struct action 
     if (status)
         return status;
     memory_map_make(builder->context->arena, &image, &builder->workspace->profile, &map);
-    g_rename(output, workspace_path(builder->workspace, MEMORY_BEFORE));
+    g_rename(output, workspace_path(builder->workspace, builder->plan.out.memory_before));
     return memory_map_write(output, &map, builder->why);
 }
 

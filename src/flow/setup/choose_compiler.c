@@ -94,14 +94,23 @@ enum ta_status choose_compiler(struct chooser *chooser) {
     return TA_OK;
 }
 
+/* The number in WORDS of what was asked for, or BEFORE. */
+static enum ta_status choose_word(struct chooser *chooser, const char *option, const char *wanted,
+                                  const char *const *words, int before, int *index) {
+    *index = wanted ? word_index(words, wanted) : before;
+    if (words[*index])
+        return TA_OK;
+    g_autofree char *list = g_strjoinv(", ", (char **)words), *fix = g_strdup_printf("write one of: %s", list);
+    return ta_problem_set(chooser->why, TA_E_USAGE, fix, "{option %s}: \"%s\" is not known", option, wanted);
+}
+
 enum ta_status choose_optimisation(struct chooser *chooser) {
-    const char *wanted = chooser->choices->optimise;
-    int index = wanted                          ? word_index(optimisation_words, wanted)
-                : chooser->workspace.configured ? (int)chooser->workspace.setup.optimise
-                                                : OPTIMISE_SIZE;
-    if (index == OPTIMISATIONS)
-        return ta_problem_set(chooser->why, TA_E_USAGE, "write one of: size, speed, debug",
-                              "{option optimise}: \"%s\" is not known", wanted);
+    const struct workspace *workspace = &chooser->workspace;
+    int index, before = workspace->configured ? (int)workspace->setup.optimise : OPTIMISE_SIZE;
+    enum ta_status status =
+        choose_word(chooser, "optimise", chooser->choices->optimise, optimisation_words, before, &index);
+    if (status)
+        return status;
     chooser->setup.optimise = (enum optimisation)index;
     report_add(chooser->report, TA_LEVEL_OK, "optimise", NULL, "for %s", optimisation_words[index]);
     return TA_OK;
@@ -109,13 +118,12 @@ enum ta_status choose_optimisation(struct chooser *chooser) {
 
 /* What stands in front of the compiler must be on this computer. */
 enum ta_status choose_launcher(struct chooser *chooser) {
-    const char *wanted = chooser->choices->launcher;
-    int index = wanted                          ? word_index(launcher_words, wanted)
-                : chooser->workspace.configured ? (int)chooser->workspace.setup.launcher
-                                                : LAUNCHER_NONE;
-    if (index == LAUNCHERS)
-        return ta_problem_set(chooser->why, TA_E_USAGE, "write one of: none, ccache, distcc",
-                              "{option launcher}: \"%s\" is not known", wanted);
+    const struct workspace *workspace = &chooser->workspace;
+    int index, before = workspace->configured ? (int)workspace->setup.launcher : LAUNCHER_NONE;
+    enum ta_status status =
+        choose_word(chooser, "launcher", chooser->choices->launcher, launcher_words, before, &index);
+    if (status)
+        return status;
     chooser->setup.launcher = (enum launcher)index;
     if (index == LAUNCHER_NONE)
         return TA_OK;

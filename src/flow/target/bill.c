@@ -52,7 +52,7 @@ static void add_contents(json_t *packages, json_t *relations, const struct origi
 
 enum ta_status bill_write(const struct origin *origin, struct workspace *workspace, const char *path,
                           struct ta_report *report, struct ta_problem *why) {
-    if (!origin->has_identity || !origin->project.name)
+    if (!origin->has_identity || !origin->project.name || !origin->sdk.name || !origin->compiler.name)
         return ta_problem_set(why, TA_E_NO, "{build} makes images that do",
                               "the image does not tell what it was made of");
     bool is_ours = workspace && !strcmp(workspace->project.project, origin->project.name);

@@ -4,6 +4,7 @@
 #include "flow/target/target.h"
 #include "host/elf_file.h"
 #include "host/image_file.h"
+#include "host/inside.h"
 
 #include <stdio.h>
 
@@ -161,7 +162,8 @@ static void report_image(struct showing *showing) {
                    showing->subject);
 }
 
-/* The file on this computer that an image calls NAME: of the project, or of the SDK of its setup. */
+/* The file on this computer that an image calls NAME: of the project, or of the SDK of its setup. Null when there is none: what an
+   image names is read only where a build would read it too. */
 static char *file_of_name(struct showing *showing, const char *name) {
     const struct sdk *sdk = &showing->workspace.sdk;
     for (size_t i = 0; i < sdk->component_count; ++i) {
@@ -170,13 +172,15 @@ static char *file_of_name(struct showing *showing, const char *name) {
         for (size_t k = 0; k < sdk->components[i].roots.count; ++k) {
             if (strncmp(name, origin, length) || name[length] != '/')
                 continue;
-            char *path = g_build_filename(sdk->components[i].roots.items[k], name + length + 1, NULL);
-            if (g_file_test(path, G_FILE_TEST_EXISTS))
-                return path;
-            g_free(path);
+            const char *root = sdk->components[i].roots.items[k], *below = name + length + 1;
+            if (inside_look(root, below) == INSIDE_FILE)
+                return g_build_filename(root, below, NULL);
         }
     }
-    return g_canonicalize_filename(name, showing->workspace.folder);
+    struct ta_problem unheard;
+    return workspace_path_check(&showing->workspace, "contents", name, false, &unheard)
+               ? NULL
+               : g_canonicalize_filename(name, showing->workspace.folder);
 }
 
 static void report_contents(struct showing *showing) {
@@ -208,7 +212,7 @@ static void report_differences(struct showing *showing) {
         const struct pair *each = &origin->contents.items[i];
         g_autofree char *path = file_of_name(showing, each->name);
         char digest[SHA256_TEXT_BYTES];
-        bool there = !file_sha256(path, digest, NULL);
+        bool there = path && !file_sha256(path, digest, NULL);
         bool is_same = there && !strcmp(digest, each->value);
         same += is_same;
         other += !is_same;
