@@ -19,17 +19,17 @@ const struct action *action_find(const struct command *command, const char *name
 }
 
 const char *command_near(const struct command *all, const char *word) {
+    const char *near = NULL;
     for (const struct command *command = all; command->name; ++command)
-        if (!command->hidden && text_is_near(word, command->name))
-            return command->name;
-    return NULL;
+        near = command->hidden ? near : text_nearer(word, command->name, near);
+    return near;
 }
 
 const char *action_near(const struct command *command, const char *word) {
+    const char *near = NULL;
     for (const struct action *action = command->actions; action->run; ++action)
-        if (action->name && text_is_near(word, action->name))
-            return action->name;
-    return NULL;
+        near = action->name ? text_nearer(word, action->name, near) : near;
+    return near;
 }
 
 char *action_words(const struct command *command, const struct action *action) {

@@ -38,7 +38,7 @@ static bool explain_unknown(struct session *session, int argc, char **argv, cons
             bool taken = option < all_options + COMMON_OPTIONS || words_hold(names, option->name);
             bool same = word[1] == '-' ? !strcmp(word + 2, option->name) : word[1] == option->letter;
             known = known || (taken && same);
-            near = taken && word[1] == '-' && text_is_near(word + 2, option->name) ? option->name : near;
+            near = taken && word[1] == '-' ? text_nearer(word + 2, option->name, near) : near;
         }
         g_autofree char *meant = near ? g_strdup_printf("did you mean --%s?", near) : g_strdup(fix);
         if (!known)

@@ -90,9 +90,9 @@ START_TEST(names_that_are_near_are_offered) {
     ck_assert_uint_eq(text_distance("lmap", "lamp"), 1);
     ck_assert_uint_eq(text_distance("lamp", "lamps"), 1);
     ck_assert_uint_eq(text_distance("", "abc"), 3);
-    ck_assert(text_is_near("tide-lmap", "tide-lamp"));
-    ck_assert(text_is_near("tide", "tide-lamp"));
-    ck_assert(!text_is_near("gauge", "tide-lamp"));
+    ck_assert_str_eq(text_nearer("tide-lmap", "tide-lamp", NULL), "tide-lamp");
+    ck_assert_str_eq(text_nearer("tide", "tide-lamp", NULL), "tide-lamp");
+    ck_assert_ptr_null(text_nearer("gauge", "tide-lamp", NULL));
 }
 END_TEST
 

@@ -70,6 +70,7 @@ START_TEST(slips_get_the_nearest_word) {
         {{"catalog", "shwo"}, "nothing in the catalog matches", "did you mean tanchor catalog show?"},
         {{"run", "--pase=full"}, "there is no option --pase here", "did you mean --pace?"},
         {{"build", "--optimise", "speed"}, "there is no option --optimise here", "tanchor build --help lists them"},
+        {{"run", "--wach"}, "there is no option --wach here", "did you mean --watch?"}, /* the nearest, not the last */
         {{"--jsn"}, "there is no option --jsn here", "did you mean --json?"},
         {{"catalog", "places", "--key=x"}, "catalog places takes no --key", "tanchor catalog places --help"},
         {{"bench", "add"}, "bench add needs NAME", "tanchor bench add NAME"},

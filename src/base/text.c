@@ -90,9 +90,10 @@ size_t text_distance(const char *a, const char *b) {
     return last[columns];
 }
 
-bool text_is_near(const char *word, const char *candidate) {
-    size_t length = strlen(word);
-    return text_distance(word, candidate) <= 1 + length / 4 || (length > 2 && strstr(candidate, word) != NULL);
+const char *text_nearer(const char *word, const char *candidate, const char *best) {
+    size_t length = strlen(word), distance = text_distance(word, candidate);
+    bool near = distance <= 1 + length / 4 || (length > 2 && strstr(candidate, word) != NULL);
+    return near && (!best || distance < text_distance(word, best)) ? candidate : best;
 }
 
 /* How long a character is that begins with LEAD; 0 when none does. */

@@ -26,8 +26,8 @@ void text_free(struct text *text);
 /* How many letters must be changed, added, left out or swapped to turn A into B (case folded). */
 size_t text_distance(const char *a, const char *b);
 
-/* True when CANDIDATE is near enough to WORD to be offered instead of it. */
-bool text_is_near(const char *word, const char *candidate);
+/* CANDIDATE when it is near enough to WORD to be offered instead of it, and nearer than BEST (null at first); else BEST. */
+const char *text_nearer(const char *word, const char *candidate, const char *best);
 
 /* How many bytes the colour at TEXT takes: an SGR sequence of ECMA-48, section 8.3.117, or EL, which compilers put behind one; 0 when none
    begins there. */

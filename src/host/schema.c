@@ -350,14 +350,13 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
 }
 
 static enum ta_status refuse_key(struct reader *reader, const yaml_node_t *key, const struct field *shape) {
-    const struct field *near = NULL;
+    const char *near = NULL;
     g_autoptr(GString) all = g_string_new("allowed here: ");
     for (const struct field *field = shape; field->key; ++field) {
         g_string_append_printf(all, "%s%s", field == shape ? "" : ", ", field->key);
-        if (!near && text_is_near(scalar_text(key), field->key))
-            near = field;
+        near = text_nearer(scalar_text(key), field->key, near);
     }
-    g_autofree char *fix = near ? g_strdup_printf("did you mean %s? %s", near->key, all->str) : g_strdup(all->str);
+    g_autofree char *fix = near ? g_strdup_printf("did you mean %s? %s", near, all->str) : g_strdup(all->str);
     return refuse(reader, key, fix, "there is no such key");
 }
 

@@ -139,7 +139,7 @@ static enum ta_status no_such(struct ta_context *context, enum package_kind kind
         if (!strcmp(each, before))
             continue;
         g_string_append_printf(listed, "%s%s", *before ? ", " : "", each);
-        if (text_is_near(name, each))
+        if (text_nearer(name, each, NULL))
             g_string_append_printf(near, "%s%s", near->len ? ", " : "did you mean ", each);
     }
     if (!all->count)

@@ -182,8 +182,7 @@ static void check_names(const struct settings *settings, struct ta_report *repor
         if (!line->name || find_setting(project, line->name))
             continue;
         for (size_t k = 0; k < project->setting_count; ++k)
-            if (text_is_near(line->name, project->settings[k].name))
-                near = project->settings[k].name;
+            near = text_nearer(line->name, project->settings[k].name, near);
         g_autofree char *fix = near ? g_strdup_printf("did you mean %s?", near) : g_strdup("remove it");
         report_add(report, TA_LEVEL_WARNING, "setting", fix, "the project has no setting %s (%s:%zu)", line->name,
                    SETTINGS_FILE, i + 1);
