@@ -1,5 +1,7 @@
 /* Speed and memory, each as a ratio to a limit that is taken in the same run. Prints a line each; exit code 1 when one
    is over. */
+#include "bench.h"
+
 #include "base/arena.h"
 #include "core/choose/resolve.h"
 #include "host/files.h"
@@ -17,10 +19,9 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-static int over_limit;
+int over_limit;
 
-/* One line: what was measured, against what, and the ratio beside the most that it may be. */
-static void row(const char *what, double value, const char *unit, const char *limit_name, double limit, double most) {
+void row(const char *what, double value, const char *unit, const char *limit_name, double limit, double most) {
     double ratio = value / limit;
     bool good = ratio <= most;
     over_limit += !good;
@@ -28,13 +29,11 @@ static void row(const char *what, double value, const char *unit, const char *li
            unit, ratio, most, good ? "ok" : "OVER");
 }
 
-static double now_s(void) {
+double now_s(void) {
     return (double)g_get_monotonic_time() / 1e6;
 }
 
-/* Runs a command in FOLDER and gives its time; *MEMORY_MIB its largest resident memory. Ends the benchmark when
-   it fails. */
-static double run(const char *folder, double *memory_mib, const char *const *arguments) {
+double run(const char *folder, struct used *used, const char *const *arguments) {
     struct rusage usage;
     int status;
     double start = now_s();
@@ -50,12 +49,12 @@ static double run(const char *folder, double *memory_mib, const char *const *arg
         fprintf(stderr, "bench: %s %s failed\n", arguments[0], arguments[1]);
         exit(3);
     }
-    if (memory_mib)
-        *memory_mib = (double)usage.ru_maxrss / 1024;
+    if (used) {
+        used->memory_mib = (double)usage.ru_maxrss / 1024;
+        used->user_s = (double)usage.ru_utime.tv_sec + (double)usage.ru_utime.tv_usec / 1e6;
+    }
     return now_s() - start;
 }
-
-#define RUN(folder, ...) run(folder, NULL, (const char *const[]){__VA_ARGS__, NULL})
 
 static double best(double a, double b) {
     return a < b ? a : b;
@@ -162,7 +161,8 @@ static void bench_chain(const char *folder) {
     g_autofree char *project = g_build_filename(demo, "tide-lamp", NULL);
     g_autofree char *home = g_build_filename(demo, "home", NULL);
     RUN(folder, TANCHOR, "demo", demo);
-    double whole = 1e9, bare = 1e9, again = 1e9, memory = 0;
+    double whole = 1e9, bare = 1e9, again = 1e9;
+    struct used used;
     for (int i = 0; i < 3; ++i) {
         whole = best(whole, RUN(folder, TANCHOR, "demo"));
         bare = best(bare, bare_commands(project, NULL));
@@ -173,9 +173,9 @@ static void bench_chain(const char *folder) {
     for (int i = 0; i < 5; ++i)
         again = best(again, RUN(project, TANCHOR, "build"));
     row("build, nothing changed", again, "s", "bare compile and link commands", bare, 0.2);
-    run(project, &memory, (const char *const[]){TANCHOR, "run", "--for", "20s", NULL});
+    run(project, &used, (const char *const[]){TANCHOR, "run", "--for", "20s", NULL});
     bench_watch(project);
-    row("resident memory, a running dunlin", memory, "MiB", "the most that it may take", 20, 1);
+    row("resident memory, a running dunlin", used.memory_mib, "MiB", "the most that it may take", 20, 1);
 }
 
 /* Builds of many files: against the same commands, taken from the plan, run by xargs with as many jobs. */
@@ -351,51 +351,6 @@ static void bench_builds(const char *folder) {
     g_unsetenv("TANCHOR_HOME");
 }
 
-/* A loop of arithmetic, loads and stores on the hart, against the same loop compiled for this computer without
-   optimisation of its memory accesses. */
-static void bench_hart(const char *folder) {
-    (void)folder;
-    enum { RAM = 0x10000000, ROUNDS = 20000000, LOOP = 5 };
-    static const struct ta_memory ram = {"ram", TA_MEMORY_RAM, RAM, 65536};
-    static const struct ta_profile profile = {.name = "bench",
-                                              .version = "1.0.0",
-                                              .struct_version = TA_PROFILE_VERSION,
-                                              .kind = TA_PROFILE_BOARD,
-                                              .isa = "rv32imac_zicsr",
-                                              .clock_hz = 1000000000,
-                                              .reset_address = RAM,
-                                              .memories = &ram,
-                                              .memory_count = 1};
-    static const uint32_t program[] = {
-        0x10001537, /* lui a0, 0x10001 */
-        0x00052583, /* lw a1, 0(a0) */
-        0x00158593, /* addi a1, a1, 1 */
-        0x00b52023, /* sw a1, 0(a0) */
-        0x00b64633, /* xor a2, a2, a1 */
-        0xff1ff06f, /* j -16 */
-    };
-    struct ta_machine *machine;
-    struct ta_event event;
-    volatile uint32_t cell = 0;
-    uint32_t sum = 0;
-    if (ta_machine_new(&profile, NULL, 0, &machine, NULL))
-        exit(3);
-    ta_machine_power(machine, true);
-    ta_machine_write(machine, RAM, program, sizeof program); /* this computer is little-endian, like the target */
-    double start = now_s();
-    ta_machine_step(machine, (uint64_t)ROUNDS * LOOP, &event);
-    double simulated = now_s() - start;
-    start = now_s();
-    for (int i = 0; i < ROUNDS; ++i) {
-        cell = cell + 1;
-        sum ^= cell;
-    }
-    double native = now_s() - start;
-    printf("%-34s %10.1f million instructions a second\n", "hart", ROUNDS * (double)LOOP / simulated / 1e6);
-    row("hart, a loop of five instructions", simulated, "s", "the same loop on this computer", native + sum * 0.0, 40);
-    ta_machine_free(machine);
-}
-
 /* A project of 5,000 files and 100 MB, a fifth of it C sources, as a vendor's SDK sample with its pictures and libraries. */
 static void make_large_project(const char *folder) {
     enum { FILES = 5000, FILE_BYTES = 20 * 1024 };
@@ -530,7 +485,7 @@ static void bench_import(const char *folder) {
 static void bench_import_memory(const char *folder) {
     g_autofree char *big = g_build_filename(folder, "big", NULL);
     g_autofree char *manifest = g_build_filename(big, "anchor.yaml", NULL);
-    double memory;
+    struct used used;
     folder_make(big, NULL);
     g_file_set_contents(manifest,
                         "project: big\nversion: 1.0.0\ntitle: big\nneeds:\n  sdk: {strand: \"2.1\"}\nsources: []\n", -1,
@@ -538,8 +493,8 @@ static void bench_import_memory(const char *folder) {
     RUN(big, "dd", "if=/dev/urandom", "of=chart.dat", "bs=1M", "count=1024");
     RUN(folder, "tar", "cf", "big.tar", "big");
     folder_remove(big);
-    run(folder, &memory, (const char *const[]){TANCHOR, "import", "big.tar", NULL});
-    row("resident memory, import of a GiB", memory, "MiB", "the most that it may take", 64, 1);
+    run(folder, &used, (const char *const[]){TANCHOR, "import", "big.tar", NULL});
+    row("resident memory, import of a GiB", used.memory_mib, "MiB", "the most that it may take", 64, 1);
 }
 
 /* A depot of 20,000 packages, served once so that its index is known; then a search among them, against reading the index. */
@@ -627,7 +582,7 @@ int main(int argc, char **argv) {
     static const struct {
         const char *name;
         void (*run)(const char *folder);
-    } all[] = {{"chain", bench_chain},   {"builds", bench_builds},     {"hart", bench_hart},
+    } all[] = {{"chain", bench_chain},   {"builds", bench_builds},     {"harts", bench_harts},
                {"ready", bench_ready},   {"resolver", bench_resolver}, {"configure", bench_configure},
                {"search", bench_search}, {"import", bench_import},     {"memory", bench_import_memory}};
     g_autofree char *folder = g_dir_make_tmp("tanchor-bench-XXXXXX", NULL);

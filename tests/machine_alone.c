@@ -5,7 +5,7 @@ int main(void) {
     static const struct ta_memory ram = {"ram", TA_MEMORY_RAM, 0x10000000, 4096};
     static const struct ta_profile profile = {.struct_version = TA_PROFILE_VERSION,
                                               .name = "alone",
-                                              .isa = "rv32i",
+                                              .isa = "rv32i_zicsr",
                                               .clock_hz = 1000000,
                                               .reset_address = 0x10000000,
                                               .memories = &ram,

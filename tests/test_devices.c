@@ -13,12 +13,12 @@ static struct ta_machine *machine;
 /* A load or store by the hart, at the present cycle. */
 static uint32_t peek(uint32_t address, unsigned size) {
     uint64_t value = 0;
-    ck_assert(hart_load(&machine->hart, address, size, &value));
+    ck_assert(hart_load(&machine->harts[0].hart, address, size, &value));
     return (uint32_t)value;
 }
 
 static void poke(uint32_t address, unsigned size, uint32_t value) {
-    ck_assert(hart_store(&machine->hart, address, size, value));
+    ck_assert(hart_store(&machine->harts[0].hart, address, size, value));
 }
 
 static void power_on(const struct ta_profile *profile) {
@@ -47,7 +47,7 @@ static char *console_until(uint64_t until_ns) {
 }
 
 static uint32_t pending(void) {
-    return (uint32_t)machine->hart.mip;
+    return (uint32_t)machine->harts[0].hart.state.mip;
 }
 
 START_TEST(lamps_follow_the_pins_and_tell_changes_once) {
@@ -258,7 +258,7 @@ START_TEST(a_model_of_ones_own_takes_part) {
     ta_machine_power(machine, true);
     ck_assert_uint_eq(peek(0x4d000000, 4), 40);
     poke(0x4d000000, 4, 1); /* no write function: dropped */
-    machine->hart.waiting = true;
+    machine->harts[0].hart.state.waiting = true;
     ck_assert_int_eq(next(3500000).kind, TA_EVENT_TIME);
     ck_assert_uint_eq(peek(0x4d000000, 4), 43);
     ck_assert_uint_eq(peek(PLIC + 0x1000, 4), 1 << 9);
@@ -289,9 +289,10 @@ START_TEST(random_accesses_never_break_a_device) {
         uint64_t value;
         if (address - ACLINT < 0xc000 || address < ACLINT || address >= UART) {
             if (g_rand_boolean(random))
-                hart_store(&machine->hart, address, size, g_rand_int(random) >> g_rand_int_range(random, 0, 32));
+                hart_store(&machine->harts[0].hart, address, size,
+                           g_rand_int(random) >> g_rand_int_range(random, 0, 32));
             else
-                hart_load(&machine->hart, address, size, &value);
+                hart_load(&machine->harts[0].hart, address, size, &value);
         }
         if (i % 16 == 0)
             ta_machine_type(machine, "x", 1, false);

@@ -462,7 +462,7 @@ START_TEST(configure_and_ready_agree) {
     expect_done(tanchor(test_folder, "bench", "add", "big", "--profile", "eider"));
     edit(below(project, "anchor.yaml"), "board: [lamps 8,", "board: [lamps,");
     ran = tanchor(project, "configure", "--target", "big");
-    expect_refusal(ran, 1, "harts cannot be simulated", "setup.yaml was not changed");
+    expect_refusal(ran, 1, "there is no model \"fabric\"", "setup.yaml was not changed");
     ck_assert_str_eq(read_text(below(project, "setup.yaml")), setup);
     ran = tanchor(project, "configure", "--target", "turnstone"); /* nor is a target left behind by a refusal */
     ck_assert_int_eq(ran.code, 1);

@@ -105,11 +105,62 @@ START_TEST(a_target_can_have_semihosting_switched_off) {
 }
 END_TEST
 
+/* A profile of a board of that ISA with a mebibyte of flash and of RAM. */
+static char *board_of(const char *isa) {
+    char *path = test_path("%s.yaml", isa);
+    g_autofree char *text =
+        g_strdup_printf("profile: wide\nversion: 1.0.0\ntitle: wide\nkind: board\nisa: %s_zicsr\nclock: 1 GHz\n"
+                        "reset: 0x80000000\nsemihosting: on\nmemory:\n"
+                        "  flash: {kind: flash, base: 0x80000000, size: 1 MiB}\n"
+                        "  ram: {kind: ram, base: 0x80100000, size: 1 MiB}\n",
+                        isa);
+    write_text(path, text);
+    return path;
+}
+
+/* A program with a C library's printf, sort, mathematics and jumps, built for every ISA at every optimisation, says what it says on this
+   computer. */
+START_TEST(programs_of_every_isa_say_what_they_say_here) {
+    static const struct {
+        const char *isa, *abi;
+    } targets[] = {{"rv32i", "ilp32"},
+                   {"rv32im", "ilp32"},
+                   {"rv32imac", "ilp32"},
+                   {"rv32imafc", "ilp32f"},
+                   {"rv32imafdc", "ilp32d"},
+                   {"rv64imac", "lp64"},
+                   {"rv64imafdc", "lp64d"},
+                   {"rv32imac_zba_zbb_zbs", "ilp32"},
+                   {"rv64imafdc_zba_zbb_zbs", "lp64d"}};
+    static const char *const optimisations[] = {"-O0", "-O2", "-Os"};
+    shell("cc -O1 -std=c11 -w -ffp-contract=off " FIXTURES "/arithmetic.c -o here -lm && ./here > here.txt");
+    char *expected = read_text(test_path("here.txt"));
+    for (size_t i = 0; i < G_N_ELEMENTS(targets); ++i)
+        for (size_t k = 0; k < G_N_ELEMENTS(optimisations); ++k) {
+            g_autofree char *base = g_strndup(targets[i].isa, strcspn(targets[i].isa, "_")); /* the libraries' */
+            g_autofree char *compiling = g_strdup_printf(
+                "cc='riscv64-unknown-elf-gcc --specs=picolibc.specs --crt0=semihost -mabi=%s -mcmodel=medany' && "
+                "$cc -march=%s -w %s -ffp-contract=off -c " FIXTURES
+                "/arithmetic.c && $cc -march=%s arithmetic.o -o there.elf "
+                "-Wl,--defsym=__flash=0x80000000,--defsym=__flash_size=0x100000 "
+                "-Wl,--defsym=__ram=0x80100000,--defsym=__ram_size=0x100000 "
+                "-Wl,--start-group -lm -lc -lsemihost -lgcc -Wl,--end-group",
+                targets[i].abi, targets[i].isa, optimisations[k], base);
+            shell(compiling);
+            struct ran ran =
+                tanchor(test_folder, "run", "--profile", board_of(targets[i].isa), "--for", "100s", "there.elf");
+            ck_assert_msg(ran.code == 0 && !strcmp(ran.out, expected), "%s %s: %d\n%s\nnot\n%s%s", targets[i].isa,
+                          optimisations[k], ran.code, ran.out, expected, ran.err);
+        }
+}
+END_TEST
+
 int main(void) {
     return run_suite("semihosting", (const TTest *const[]){a_program_gets_its_console_and_its_exit_code,
                                                            without_semihosting_the_call_is_a_trap,
                                                            a_program_that_runs_wild_is_explained_by_function_and_line,
                                                            a_program_that_never_ends_is_stopped_by_device_time,
                                                            a_throwaway_target_leaves_the_bench_alone,
-                                                           a_target_can_have_semihosting_switched_off, NULL});
+                                                           a_target_can_have_semihosting_switched_off,
+                                                           programs_of_every_isa_say_what_they_say_here, NULL});
 }

@@ -32,6 +32,7 @@ src/core/trial core/model base tameanchor
 src/core/choose core/model base tameanchor
 src/core/build core/model core/choose base tameanchor
 src/machine core/model base tameanchor
+src/machine/hart machine/bus core/model base tameanchor
 src/port machine core/model base tameanchor
 src/host core base tameanchor
 src/flow/catalog $ground $below
@@ -53,7 +54,7 @@ TABLE
 for file in $(find src/base src/core src/machine src/port -name '*.[ch]'); do
     for name in $(sed -n 's/^#include <\([^>]*\)>.*/\1/p' "$file"); do
         case $name in
-        assert.h | ctype.h | inttypes.h | limits.h | stdarg.h | stdbool.h | stddef.h | stdint.h | stdio.h | stdlib.h | string.h) ;;
+        assert.h | ctype.h | float.h | inttypes.h | limits.h | stdarg.h | stdbool.h | stddef.h | stdint.h | stdio.h | stdlib.h | string.h) ;;
         *) complain "$file includes <$name>, which is not C11's library" ;;
         esac
     done

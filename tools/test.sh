@@ -23,7 +23,7 @@ suites() {
 build build
 tools/check-layers.sh build
 suites build "gcc"
-build build-clang -DCMAKE_C_COMPILER=clang
+build build-clang -DCMAKE_C_COMPILER=clang -DSTRICT_HARTS=ON
 echo "== traces of the gcc and the clang build"
 tools/compare-traces.sh build/tanchor build-clang/tanchor
 build build-sanitize -DSANITIZE=ON -DCMAKE_BUILD_TYPE=None

@@ -1,7 +1,8 @@
 /* The machine: simulated hardware assembled from a profile alone. Needs nothing but the C library; a simulated board
    can live inside anybody's unit test (examples/board_in_a_test.c).
 
-   Time is virtual: every instruction takes one cycle of the profile's clock, `wfi` skips to the next event. A run is
+   Time is virtual: an instruction takes one cycle of its hart's clock, or what the profile's timing says; `wfi` skips to the next
+   event. Several harts take turns: the one that is furthest behind goes on, for 20 us of device time at the most. A run is
    deterministic: the same profile, memory contents and inputs at the same device times give the same events, bit for
    bit. The guest can reach nothing of the host. A machine is used by one thread at a time; machines share nothing. */
 #ifndef TAMEANCHOR_MACHINE_H
@@ -32,12 +33,14 @@ void ta_machine_power(struct ta_machine *machine, bool on);
 /* Resets harts and devices; memory and device time go on. Powers on when off. */
 void ta_machine_reset(struct ta_machine *machine);
 
-/* Runs until the next event or until device time UNTIL_NS, whichever is first, and fills EVENT. A machine that stopped
+/* Runs until the next event or until device time UNTIL_NS, whichever is first, and fills EVENT. A board of several harts ends with a
+   turn, up to 20 us later. A machine that stopped
    lets the time pass. Events at one instant come one a call, in the order in which they happened. */
 void ta_machine_run(struct ta_machine *machine, uint64_t until_ns, struct ta_event *event);
 
-/* Executes COUNT instructions at the most (for debuggers), interrupts included; fills EVENT as above. */
-void ta_machine_step(struct ta_machine *machine, uint64_t count, struct ta_event *event);
+/* Executes COUNT instructions of HART at the most (for debuggers), interrupts included; the other harts keep up. Ends early at an
+   event, which fills EVENT as above, and where HART waits for something that will not come by itself. */
+void ta_machine_step(struct ta_machine *machine, unsigned hart, uint64_t count, struct ta_event *event);
 
 uint64_t ta_machine_time_ns(const struct ta_machine *machine);
 /* Instructions retired since power-on, all harts together. */

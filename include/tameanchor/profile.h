@@ -62,8 +62,15 @@ struct ta_connector {
     bool active_low;
 };
 
+/* Cycles that an instruction takes beside its first; all 0: every instruction takes one cycle. FLASH_WAIT is for what is fetched or
+   loaded from flash. */
+enum { TA_TIMING_MOST = 100 };
+struct ta_timing {
+    unsigned load, store, multiply, divide, taken_branch, flash_wait;
+};
+
 /* Harts of one kind. COUNT 0 means 1; ISA null, CLOCK_HZ 0 and RESET_ADDRESS 0 mean the profile's. HELD: they stay in reset until
-   another hart releases them. */
+   they get a software interrupt, by which another hart releases them. */
 struct ta_hart_group {
     const char *name;
     unsigned count;
@@ -82,7 +89,7 @@ struct ta_switch {
 
 enum ta_profile_kind { TA_PROFILE_BOARD, TA_PROFILE_EMULATOR };
 
-enum { TA_PROFILE_VERSION = 2 };
+enum { TA_PROFILE_VERSION = 3 };
 
 /* STRUCT_VERSION is TA_PROFILE_VERSION, of this struct and all that it points to; another one is refused. */
 struct ta_profile {
@@ -93,7 +100,9 @@ struct ta_profile {
     const char *isa; /* an ISA naming string, Unprivileged ISA 20191213, chapter 27: "rv32imac_zicsr" */
     const struct ta_hart_group *hart_groups; /* none: one hart */
     size_t hart_group_count;
-    uint64_t clock_hz;   /* every instruction takes one cycle of it */
+    uint64_t clock_hz;
+    struct ta_timing timing;
+    bool misaligned;     /* data that is not aligned is carried out; else it traps */
     const char **clocks; /* the clocks that it may be set to ("8 MHz"); none: only that one */
     size_t clock_count;
     uint64_t reset_address; /* where the harts start */

@@ -211,6 +211,20 @@ static const struct field hart_group_shape[] = {
     END,
 };
 #undef MODEL
+#define MODEL struct ta_timing
+#define CYCLES(key_text, field_name)                                                                                   \
+    { .key = key_text, .kind = FIELD_COUNT, .offset = offsetof(MODEL, field_name), .maximum = TA_TIMING_MOST }
+static const struct field timing_shape[] = {
+    CYCLES("load", load),
+    CYCLES("store", store),
+    CYCLES("multiply", multiply),
+    CYCLES("divide", divide),
+    CYCLES("taken-branch", taken_branch),
+    CYCLES("flash-wait", flash_wait),
+    END,
+};
+#undef CYCLES
+#undef MODEL
 #define MODEL struct ta_switch
 static const struct field switch_shape[] = {
     REQUIRED("positions", FIELD_TEXTS, positions),
@@ -231,6 +245,8 @@ static const struct field profile_shape[] = {
     REQUIRED("clock", FIELD_FREQUENCY, clock_hz),
     AT("clocks", FIELD_TEXTS, clocks),
     REQUIRED("reset", FIELD_WHOLE, reset_address),
+    {.key = "timing", .kind = FIELD_GROUP, .offset = offsetof(MODEL, timing), .shape = timing_shape},
+    AT("misaligned", FIELD_SWITCH, misaligned),
     AT("semihosting", FIELD_SWITCH, semihosting),
     NESTED("memory", FIELD_NAMED, memories, memory_shape),
     {.key = "devices", .kind = FIELD_NAMED, .offset = offsetof(MODEL, devices), .shape = device_shape},

@@ -4,7 +4,7 @@
 
 #include "base/scale.h"
 #include "base/text.h"
-#include "machine/hart.h"
+#include "machine/hart/hart.h"
 #include "tameanchor/machine.h"
 
 /* One device in its place. */
@@ -40,10 +40,19 @@ struct semihosting {
     uint64_t said, said_at; /* how much of a long text, by the call at that address, is on the console already */
 };
 
+/* A hart and its clock. */
+struct board_hart {
+    struct hart hart;
+    uint64_t clock_hz;
+};
+
 struct ta_machine {
     const struct ta_profile *profile;
     struct bus bus;
-    struct hart hart;
+    struct board_hart *harts;
+    size_t hart_count;
+    uint64_t cycle;            /* of the board's clock: all harts have come at least so far */
+    struct board_hart *active; /* whose turn it is, or null */
     struct ta_slot *slots;
     size_t slot_count;
     struct ta_slot *controller, *console, *timer;
@@ -61,44 +70,57 @@ struct ta_machine {
     bool restart_wanted, at_breakpoint;
 };
 
-/* Called by harts. (events.c) */
-void board_trap(struct ta_machine *machine, uint64_t cause, uint64_t pc, uint64_t value);
-void board_stop(struct ta_machine *machine, enum ta_stop stop, int code, uint64_t pc);
-void board_wild(struct ta_machine *machine);
-void board_breakpoint(struct ta_machine *machine, uint64_t pc);
-/* DONE was done at ADDRESS: ends the run when that is watched. */
-void board_access(struct ta_machine *machine, uint64_t address, unsigned size, enum ta_access done);
+/* What harts ask and tell. (outside.c) */
+extern const struct hart_outside board_outside;
+
+/* (events.c) */
+void board_stop(struct ta_machine *machine, enum ta_stop stop, int code);
+
+/* The bytes at ADDRESS have other contents: what harts hold decoded of them, or reserved, is so no more. (written.c) */
+void board_written(struct ta_machine *machine, const struct bus_region *region, uint64_t address, uint64_t size);
 
 /* (slot.c) */
 uint64_t board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size);
 void board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value);
 
-enum semihosting_result {
-    SEMIHOSTING_NONE,
-    SEMIHOSTING_DONE,
-    SEMIHOSTING_WAITS,   /* for input: the call is made again then */
-    SEMIHOSTING_GOES_ON, /* it is made again at once */
-};
-enum semihosting_result board_semihosting(struct ta_machine *machine, struct hart *hart);
+/* The same, and somebody other than a hart writes there. */
+void board_touched(struct ta_machine *machine, const struct bus_region *region, uint64_t address, uint64_t size);
+
+enum hart_call board_semihosting(void *machine, struct hart *hart);
+
+/* Time. A hart's own clock may be another than the board's: where a hart is in cycles of the board, and the first cycle of the hart
+   that is not before CYCLE of the board. (time.c) */
+uint64_t board_hart_now(const struct ta_machine *machine, const struct board_hart *hart);
+uint64_t board_hart_cycle(const struct ta_machine *machine, const struct board_hart *hart, uint64_t cycle);
+/* All harts skip to CYCLE of the board. */
+void board_skip(struct ta_machine *machine, uint64_t cycle);
+static inline uint64_t board_cycle(const struct ta_machine *machine) {
+    return machine->active ? board_hart_now(machine, machine->active) : machine->cycle;
+}
 
 static inline uint64_t board_now_ns(const struct ta_machine *machine) {
-    return scale_floor(machine->hart.cycle, 1000000000u, machine->profile->clock_hz);
+    return scale_floor(board_cycle(machine), 1000000000u, machine->profile->clock_hz);
 }
 
-static inline uint64_t board_time(const struct ta_machine *machine) {
-    return machine->read_time ? machine->read_time(machine->timer->state, machine->timer) : machine->hart.cycle;
+/* Builds the harts of the profile, or says what cannot be simulated. (harts.c) */
+enum ta_status board_add_harts(struct ta_machine *machine, struct ta_problem *why);
+void board_free_harts(struct ta_machine *machine);
+void board_reset_harts(struct ta_machine *machine);
+/* Runs to cycle UNTIL, to the first event, or until a device wants a restart. With STEPPED, to COUNT instructions of that hart; how
+   many of them are left. */
+uint64_t board_run(struct ta_machine *machine, uint64_t until, struct board_hart *stepped, uint64_t count);
+/* Gives the wake-ups that are due; the cycle of the next one. (slot.c) */
+uint64_t board_wake_devices(struct ta_machine *machine);
+uint64_t board_next_wake(const struct ta_machine *machine);
+
+static inline struct board_hart *board_hart_of(struct ta_machine *machine, const struct hart *hart) {
+    return &machine->harts[hart->id];
 }
 
-static inline bool board_has_breakpoint(const struct ta_machine *machine, uint64_t pc) {
-    for (size_t i = 0; i < machine->breakpoint_count; ++i)
-        if (machine->breakpoints[i] == pc)
-            return true;
-    return false;
-}
-
-/* Makes the interpreter leave its loop before the next instruction. */
+/* Makes the hart whose turn it is leave its loop before the next instruction. */
 static inline void board_attend(struct ta_machine *machine) {
-    machine->hart.stop_at = 0;
+    if (machine->active)
+        machine->active->hart.attention = true;
 }
 
 /* Events (events.c). MACHINE's clock gives the time; NAME may be null. */

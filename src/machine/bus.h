@@ -4,24 +4,40 @@
 
 #include "tameanchor/device.h"
 
+/* What is known of a page of memory. A store to one that is only touched needs nothing done besides. */
+enum { PAGE_BITS = 12, PAGE_BYTES = 1 << PAGE_BITS, PAGE_TOUCHED = 1, PAGE_CODE = 2, PAGE_RESERVED = 4 };
+
+/* Code is known by pieces of 16 bytes, a bit each. */
+enum { CODE_BITS = 4 };
+
 /* Memory when BYTES is set, else SLOT's registers. WRITABLE is the guest's view: flash is not. */
 struct bus_region {
     uint64_t base, size;
     uint8_t *bytes;
+    uint8_t *pages; /* flags, one byte a page */
+    uint8_t *code;  /* bits: what harts hold decoded */
     bool writable;
     struct ta_slot *slot;
 };
 
+/* Sorted by base. */
 struct bus {
     struct bus_region *regions;
     size_t count;
 };
+
+/* Puts REGION in its place; the caller saw to it that there is room, and that no other is there. */
+void bus_add(struct bus *bus, const struct bus_region *region);
 
 /* The region that holds all SIZE bytes from ADDRESS on, or null. */
 const struct bus_region *bus_find(const struct bus *bus, uint64_t address, uint64_t size);
 
 /* The first bytes of memory at ADDRESS (SIZE of them), or null when that is no memory. */
 uint8_t *bus_memory(const struct bus *bus, uint64_t address, uint64_t size);
+
+static inline bool bus_holds(const struct bus_region *region, uint64_t address, uint64_t size) {
+    return address - region->base < region->size && size <= region->size - (address - region->base);
+}
 
 /* Memory is little-endian on every host; a compiler makes one load or store of these. */
 static inline uint64_t little_load(const uint8_t *at, unsigned size) {
@@ -38,8 +54,19 @@ static inline uint64_t little_load(const uint8_t *at, unsigned size) {
 }
 
 static inline void little_store(uint8_t *at, unsigned size, uint64_t value) {
-    for (unsigned i = 0; i < size; ++i)
-        at[i] = (uint8_t)(value >> (8 * i));
+    switch (size) {
+    case 8:
+        at[7] = (uint8_t)(value >> 56);
+        at[6] = (uint8_t)(value >> 48);
+        at[5] = (uint8_t)(value >> 40);
+        at[4] = (uint8_t)(value >> 32);
+    /* fall through */
+    case 4: at[3] = (uint8_t)(value >> 24); at[2] = (uint8_t)(value >> 16);
+    /* fall through */
+    case 2: at[1] = (uint8_t)(value >> 8);
+    /* fall through */
+    default: at[0] = (uint8_t)value;
+    }
 }
 
 #endif

@@ -92,7 +92,8 @@ enum ta_status ta_machine_output(const struct ta_machine *machine, const char *n
 
 void board_offer_input(struct ta_machine *machine) {
     struct ta_slot *slot = machine->console;
-    machine->hart.waiting_input = false;
+    for (size_t i = 0; i < machine->hart_count; ++i)
+        machine->harts[i].hart.state.waiting_input = false;
     board_attend(machine);
     if (!slot || !slot->kind->receive || machine->stopped)
         return;

@@ -23,7 +23,7 @@ static void digest_event(struct event_queue *queue, uint64_t cycle, const struct
 
 void board_event(struct ta_machine *machine, const struct ta_event *event) {
     struct event_queue *queue = &machine->queue;
-    digest_event(queue, machine->hart.cycle, event);
+    digest_event(queue, board_cycle(machine), event);
     board_attend(machine);
     if (queue->count == queue->room) {
         size_t room = queue->room ? queue->room * 2 : 16;
@@ -36,6 +36,7 @@ void board_event(struct ta_machine *machine, const struct ta_event *event) {
     struct ta_event *queued = &queue->events[queue->count++];
     *queued = *event;
     queued->time_ns = board_now_ns(machine);
+    queued->hart = machine->active ? machine->active->hart.id : event->hart;
 }
 
 void board_named_event(struct ta_machine *machine, struct ta_event event, const char *name) {
@@ -62,40 +63,8 @@ bool board_next_event(struct ta_machine *machine, struct ta_event *event) {
     return true;
 }
 
-/* What harts report. */
-
-void board_trap(struct ta_machine *machine, uint64_t cause, uint64_t pc, uint64_t value) {
-    if (cause != CAUSE_ECALL_M) /* a call is asked for, not suffered */
-        board_event(machine, &(struct ta_event){.kind = TA_EVENT_TRAP, .cause = cause, .pc = pc, .value = value});
-}
-
-void board_stop(struct ta_machine *machine, enum ta_stop stop, int code, uint64_t pc) {
+void board_stop(struct ta_machine *machine, enum ta_stop stop, int code) {
+    uint64_t pc = machine->active ? machine->active->hart.state.pc : machine->harts[0].hart.state.pc;
     machine->stopped = stop;
     board_event(machine, &(struct ta_event){.kind = TA_EVENT_STOP, .stop = stop, .code = code, .pc = pc});
-}
-
-void board_wild(struct ta_machine *machine) {
-    const struct hart *hart = &machine->hart;
-    machine->stopped = TA_STOP_WILD;
-    board_event(machine, &(struct ta_event){.kind = TA_EVENT_STOP,
-                                            .stop = TA_STOP_WILD,
-                                            .pc = hart->first_pc,
-                                            .cause = hart->first_cause,
-                                            .value = hart->first_value});
-}
-
-void board_breakpoint(struct ta_machine *machine, uint64_t pc) {
-    machine->at_breakpoint = true;
-    board_event(machine, &(struct ta_event){.kind = TA_EVENT_BREAKPOINT, .pc = pc});
-}
-
-void board_access(struct ta_machine *machine, uint64_t address, unsigned size, enum ta_access done) {
-    for (size_t i = 0; i < machine->watchpoint_count; ++i) {
-        const struct watchpoint *watched = &machine->watchpoints[i];
-        if (!(watched->kinds & done) || address >= watched->address + watched->size_bytes ||
-            watched->address >= address + size)
-            continue;
-        board_event(machine, &(struct ta_event){.kind = TA_EVENT_WATCHPOINT, .pc = machine->hart.pc, .value = address});
-        return;
-    }
 }

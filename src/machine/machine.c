@@ -12,7 +12,10 @@ uint64_t ta_machine_time_ns(const struct ta_machine *machine) {
 }
 
 uint64_t ta_machine_retired(const struct ta_machine *machine) {
-    return machine->hart.retired;
+    uint64_t retired = 0;
+    for (size_t i = 0; i < machine->hart_count; ++i)
+        retired += machine->harts[i].hart.state.retired;
+    return retired;
 }
 
 enum ta_stop ta_machine_stopped(const struct ta_machine *machine) {
@@ -20,7 +23,12 @@ enum ta_stop ta_machine_stopped(const struct ta_machine *machine) {
 }
 
 uint64_t ta_machine_trace(const struct ta_machine *machine) {
-    return digest_number(digest_number(machine->queue.digest, machine->hart.cycle), machine->hart.retired);
+    uint64_t digest = machine->queue.digest;
+    for (size_t i = 0; i < machine->hart_count; ++i) {
+        const struct hart_state *state = &machine->harts[i].hart.state;
+        digest = digest_number(digest_number(digest, state->cycle), state->retired);
+    }
+    return digest;
 }
 
 /* Assembly. */
@@ -46,28 +54,41 @@ static enum ta_status add_region(struct ta_machine *machine, const char *name, s
                                   "%s: 0x%llx to 0x%llx is taken by another device or memory", name,
                                   (unsigned long long)region.base, (unsigned long long)(region.base + region.size - 1));
     }
-    machine->bus.regions[machine->bus.count++] = region;
+    bus_add(&machine->bus, &region);
     return TA_OK;
 }
 
+static void free_memory(struct bus_region *region) {
+    free(region->bytes);
+    free(region->pages);
+    free(region->code);
+}
+
+/* Only what is touched takes the host's memory. */
+static enum ta_status add_memory(struct ta_machine *machine, const struct ta_memory *memory, struct ta_problem *why) {
+    size_t size = (size_t)memory->size_bytes;
+    struct bus_region region = {.base = memory->base,
+                                .size = memory->size_bytes,
+                                .bytes = size == memory->size_bytes ? calloc(1, size) : NULL,
+                                .pages = calloc(1, (size >> PAGE_BITS) + 1),
+                                .code = calloc(1, (size >> CODE_BITS) / 8 + 1),
+                                .writable = memory->kind == TA_MEMORY_RAM};
+    enum ta_status status = TA_OK;
+    if (!region.bytes || !region.pages || !region.code)
+        status = ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the board's %s", memory->name);
+    else if (memory->kind == TA_MEMORY_FLASH)
+        memset(region.bytes, 0xff, size);
+    status = status ? status : add_region(machine, memory->name, region, why);
+    if (status)
+        free_memory(&region);
+    return status;
+}
+
 static enum ta_status add_memories(struct ta_machine *machine, struct ta_problem *why) {
-    for (size_t i = 0; i < machine->profile->memory_count; ++i) {
-        const struct ta_memory *memory = &machine->profile->memories[i];
-        struct bus_region region = {.base = memory->base,
-                                    .size = memory->size_bytes,
-                                    .bytes = calloc(1, (size_t)memory->size_bytes),
-                                    .writable = memory->kind == TA_MEMORY_RAM};
-        if (!region.bytes)
-            return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the board's %s", memory->name);
-        if (memory->kind == TA_MEMORY_FLASH)
-            memset(region.bytes, 0xff, (size_t)memory->size_bytes);
-        enum ta_status status = add_region(machine, memory->name, region, why);
-        if (status) {
-            free(region.bytes);
-            return status;
-        }
-    }
-    return TA_OK;
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < machine->profile->memory_count; ++i)
+        status = add_memory(machine, &machine->profile->memories[i], why);
+    return status;
 }
 
 static enum ta_status add_device(struct ta_machine *machine, const struct ta_device *device,
@@ -89,24 +110,8 @@ static enum ta_status add_device(struct ta_machine *machine, const struct ta_dev
                       (struct bus_region){.base = device->base, .size = kind->span_bytes, .slot = slot}, why);
 }
 
-/* What this release simulates, of all that a profile can describe. */
-static enum ta_status check_harts(const struct ta_profile *profile, struct isa *isa, struct ta_problem *why) {
-    const uint64_t known =
-        ISA_LETTER('i') | ISA_LETTER('m') | ISA_LETTER('a') | ISA_LETTER('c') | ISA_ZICSR | ISA_ZIFENCEI;
-    enum ta_status status = ta_profile_check(profile, why);
-    if (!status)
-        status = isa_parse(profile->isa, isa, why);
-    if (!status && (isa->xlen != 32 || isa->extensions & ~known))
-        status = ta_problem_set(why, TA_E_UNSUPPORTED, "harts of rv32imac_zicsr_zifencei and its subsets are simulated",
-                                "isa: %s cannot be simulated by this release", profile->isa);
-    if (!status && ta_profile_harts(profile) > 1)
-        status = ta_problem_set(why, TA_E_UNSUPPORTED, "boards of one hart are simulated",
-                                "harts: %u harts cannot be simulated by this release", ta_profile_harts(profile));
-    return status;
-}
-
-static enum ta_status assemble(struct ta_machine *machine, const struct isa *isa,
-                               const struct ta_device_kind *const *extra, size_t extra_count, struct ta_problem *why) {
+static enum ta_status assemble(struct ta_machine *machine, const struct ta_device_kind *const *extra,
+                               size_t extra_count, struct ta_problem *why) {
     const struct ta_profile *profile = machine->profile;
     size_t regions = profile->memory_count + profile->device_count;
     machine->bus.regions = calloc(regions + 1, sizeof *machine->bus.regions);
@@ -114,9 +119,8 @@ static enum ta_status assemble(struct ta_machine *machine, const struct isa *isa
     machine->levels = calloc(profile->connector_count + 1, sizeof *machine->levels);
     if (!machine->bus.regions || !machine->slots || !machine->levels)
         return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the machine");
-    if (hart_init(&machine->hart, isa, 0, machine, &machine->bus, profile->reset_address))
-        return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the hart");
-    enum ta_status status = add_memories(machine, why);
+    enum ta_status status = board_add_harts(machine, why);
+    status = status ? status : add_memories(machine, why);
     for (size_t i = 0; !status && i < profile->device_count; ++i)
         status =
             add_device(machine, &profile->devices[i], find_model(profile->devices[i].model, extra, extra_count), why);
@@ -126,8 +130,7 @@ static enum ta_status assemble(struct ta_machine *machine, const struct isa *isa
 
 enum ta_status ta_machine_new(const struct ta_profile *profile, const struct ta_device_kind *const *extra,
                               size_t extra_count, struct ta_machine **result, struct ta_problem *why) {
-    struct isa isa;
-    enum ta_status status = check_harts(profile, &isa, why);
+    enum ta_status status = ta_profile_check(profile, why);
     *result = NULL;
     if (status)
         return status;
@@ -137,7 +140,7 @@ enum ta_status ta_machine_new(const struct ta_profile *profile, const struct ta_
     machine->profile = profile;
     machine->stopped = TA_STOP_OFF;
     machine->queue.digest = DIGEST_START;
-    status = assemble(machine, &isa, extra, extra_count, why);
+    status = assemble(machine, extra, extra_count, why);
     if (status)
         ta_machine_free(machine);
     else
@@ -149,10 +152,10 @@ void ta_machine_free(struct ta_machine *machine) {
     if (!machine)
         return;
     for (size_t i = 0; machine->bus.regions && i < machine->bus.count; ++i)
-        free(machine->bus.regions[i].bytes);
+        free_memory(&machine->bus.regions[i]);
     for (size_t i = 0; machine->slots && i < machine->slot_count; ++i)
         free(machine->slots[i].state);
-    hart_free(&machine->hart);
+    board_free_harts(machine);
     free(machine->bus.regions);
     free(machine->slots);
     free(machine->levels);
@@ -183,8 +186,18 @@ static void restart(struct ta_machine *machine) {
     machine->restart_wanted = machine->at_breakpoint = false;
     machine->semihosting.open_files = 0;
     machine->semihosting.error = 0;
-    hart_reset(&machine->hart);
+    board_reset_harts(machine);
     reset_devices(machine);
+}
+
+/* Of memory that can be written, what was. */
+static void clear_memory(const struct bus_region *region) {
+    for (uint64_t at = 0, page = 0; at < region->size; at += PAGE_BYTES, ++page) {
+        uint64_t left = region->size - at;
+        if (region->pages[page] & PAGE_TOUCHED)
+            memset(region->bytes + at, 0, (size_t)(left < PAGE_BYTES ? left : PAGE_BYTES));
+        region->pages[page] = 0;
+    }
 }
 
 void ta_machine_power(struct ta_machine *machine, bool on) {
@@ -198,8 +211,10 @@ void ta_machine_power(struct ta_machine *machine, bool on) {
     }
     for (size_t i = 0; i < machine->bus.count; ++i)
         if (machine->bus.regions[i].writable)
-            memset(machine->bus.regions[i].bytes, 0, (size_t)machine->bus.regions[i].size);
-    machine->hart.cycle = machine->hart.retired = 0;
+            clear_memory(&machine->bus.regions[i]);
+    machine->cycle = 0;
+    for (size_t i = 0; i < machine->hart_count; ++i)
+        machine->harts[i].hart.state.cycle = machine->harts[i].hart.state.retired = 0;
     text_drop(&machine->input, machine->input.length);
     machine->input_closed = false;
     restart(machine);
@@ -216,82 +231,50 @@ void ta_machine_reset(struct ta_machine *machine) {
 
 /* Running. */
 
-/* The cycle of the next wake-up, after those that are due have been given. */
-static uint64_t wake_devices(struct ta_machine *machine) {
-    uint64_t next = UINT64_MAX;
-    for (size_t i = 0; i < machine->slot_count; ++i) {
-        struct ta_slot *slot = &machine->slots[i];
-        if (slot->wake_at <= machine->hart.cycle) {
-            slot->wake_at = UINT64_MAX;
-            if (slot->kind->wake)
-                slot->kind->wake(slot->state, slot);
-        }
-        if (slot->wake_at < next)
-            next = slot->wake_at;
-    }
-    return next;
-}
-
 /* Where the harts left a breakpoint, the next run passes it. */
-static void leave_breakpoint(struct ta_machine *machine) {
-    struct hart *hart = &machine->hart;
-    if (!machine->at_breakpoint)
-        return;
+static void leave_breakpoints(struct ta_machine *machine) {
+    for (size_t i = 0; machine->at_breakpoint && i < machine->hart_count; ++i)
+        machine->harts[i].hart.step_over = machine->harts[i].hart.state.pc;
     machine->at_breakpoint = false;
-    hart->step_over = hart->pc;
-    hart->decoded[(hart->pc >> 1) % DECODE_CACHE_ENTRIES].pc = 1;
 }
 
 /* How often a board can restart itself: its reset takes a millisecond. */
 enum { RESTARTS_PER_S = 1000 };
 
-/* Runs to cycle UNTIL or RETIRED instructions, or to the first event; true when there is one. */
-static bool run(struct ta_machine *machine, uint64_t until, uint64_t cycles) {
-    struct hart *hart = &machine->hart;
-    board_clear_events(machine);
-    leave_breakpoint(machine);
-    if (machine->stopped) {
-        hart->cycle = until > hart->cycle ? until : hart->cycle;
-        return false;
-    }
-    uint64_t last = cycles < UINT64_MAX - hart->cycle ? hart->cycle + cycles : UINT64_MAX;
-    until = last < until ? last : until;
-    while (hart->cycle < until) {
-        uint64_t next = wake_devices(machine);
-        next = next < until ? next : until;
-        hart_take_interrupt(hart);
-        if (hart_idle(hart)) {
-            hart->cycle = next > hart->cycle ? next : hart->cycle;
-        } else {
-            hart->stop_at = next;
-            hart_execute(hart);
-        }
-        if (machine->restart_wanted) {
-            hart->cycle +=
-                machine->profile->clock_hz / RESTARTS_PER_S; /* a board that does nothing else ages all the same */
-            restart(machine);
-        }
+/* True when there is an event. */
+static bool run(struct ta_machine *machine, uint64_t until, struct board_hart *stepped, uint64_t count) {
+    for (;;) {
+        count = board_run(machine, until, stepped, count);
+        if (!machine->restart_wanted)
+            return machine->queue.count > 0;
+        board_skip(machine, machine->cycle + machine->profile->clock_hz / RESTARTS_PER_S); /* it ages all the same */
+        restart(machine);
         if (machine->queue.count)
             return true;
     }
-    wake_devices(machine);
-    return machine->queue.count > 0;
 }
 
-static void deliver(struct ta_machine *machine, struct ta_event *event, uint64_t until, uint64_t cycles) {
+static void deliver(struct ta_machine *machine, struct ta_event *event, uint64_t until, struct board_hart *stepped,
+                    uint64_t count) {
     if (board_next_event(machine, event))
         return;
-    if (run(machine, until, cycles) && board_next_event(machine, event))
+    board_clear_events(machine);
+    leave_breakpoints(machine);
+    if (machine->stopped && !stepped)
+        board_skip(machine, until);
+    else if (!machine->stopped && run(machine, until, stepped, count) && board_next_event(machine, event))
         return;
     *event = (struct ta_event){.kind = TA_EVENT_TIME, .time_ns = board_now_ns(machine)};
 }
 
 void ta_machine_run(struct ta_machine *machine, uint64_t until_ns, struct ta_event *event) {
-    deliver(machine, event, scale_ceiling(until_ns, machine->profile->clock_hz, 1000000000u), UINT64_MAX);
+    deliver(machine, event, scale_ceiling(until_ns, machine->profile->clock_hz, 1000000000u), NULL, 0);
 }
 
-void ta_machine_step(struct ta_machine *machine, uint64_t count, struct ta_event *event) {
-    deliver(machine, event, UINT64_MAX, count);
+/* A second is as long as a step may wait. */
+void ta_machine_step(struct ta_machine *machine, unsigned hart, uint64_t count, struct ta_event *event) {
+    uint64_t until = machine->cycle + machine->profile->clock_hz;
+    deliver(machine, event, until, &machine->harts[hart < machine->hart_count ? hart : 0], count);
 }
 
 /* A debugger's view. */
@@ -305,37 +288,48 @@ enum ta_status ta_machine_read(const struct ta_machine *machine, uint64_t addres
 }
 
 enum ta_status ta_machine_write(struct ta_machine *machine, uint64_t address, const void *bytes, size_t size_bytes) {
-    uint8_t *at = bus_memory(&machine->bus, address, size_bytes);
-    if (!at)
+    const struct bus_region *region = bus_find(&machine->bus, address, size_bytes);
+    if (!region || !region->bytes)
         return TA_E_INPUT;
-    memcpy(at, bytes, size_bytes);
-    hart_forget_decoded(&machine->hart);
+    board_touched(machine, region, address, size_bytes);
+    memcpy(region->bytes + (address - region->base), bytes, size_bytes);
     return TA_OK;
 }
 
+static struct hart *hart_at(const struct ta_machine *machine, unsigned hart) {
+    return hart < machine->hart_count ? &machine->harts[hart].hart : NULL;
+}
+
 enum ta_status ta_machine_register(const struct ta_machine *machine, unsigned hart, unsigned number, uint64_t *value) {
-    if (hart != machine->hart.id)
+    const struct hart *of = hart_at(machine, hart);
+    if (!of)
         return TA_E_INPUT;
     if (number < TA_REGISTER_PC)
-        *value = machine->hart.x[number];
+        *value = hart_x(of, number);
     else if (number == TA_REGISTER_PC)
-        *value = machine->hart.pc;
+        *value = of->state.pc;
+    else if (number < TA_REGISTER_F + 32 && of->decoder.isa.extensions & ISA_LETTER('f'))
+        *value = of->state.f[number - TA_REGISTER_F];
     else if (number < TA_REGISTER_CSR || number >= TA_REGISTER_CSR + 4096 ||
-             !csr_read(&machine->hart, number - TA_REGISTER_CSR, value))
+             !csr_read(of, number - TA_REGISTER_CSR, MODE_MACHINE, value))
         return TA_E_INPUT;
     return TA_OK;
 }
 
 enum ta_status ta_machine_set_register(struct ta_machine *machine, unsigned hart, unsigned number, uint64_t value) {
-    if (hart != machine->hart.id || number > TA_REGISTER_CSR + 4095)
+    struct hart *of = hart_at(machine, hart);
+    if (!of || number > TA_REGISTER_CSR + 4095)
         return TA_E_INPUT;
-    if (machine->hart.isa.xlen == 32)
-        value = (uint32_t)value;
+    uint64_t even = of->decoder.isa.extensions & ISA_LETTER('c') ? 1 : 3;
+    if (number == 0)
+        return TA_OK;
     if (number < TA_REGISTER_PC)
-        machine->hart.x[number] = number ? value : 0;
+        hart_set_x(of, number, value);
     else if (number == TA_REGISTER_PC)
-        machine->hart.pc = value & ~UINT64_C(1);
-    else if (number < TA_REGISTER_CSR || !csr_write(&machine->hart, number - TA_REGISTER_CSR, value))
+        of->state.pc = value & hart_mask(of) & ~even;
+    else if (number < TA_REGISTER_F + 32 && of->decoder.isa.extensions & ISA_LETTER('f'))
+        of->state.f[number - TA_REGISTER_F] = value;
+    else if (number < TA_REGISTER_CSR || !csr_write(of, number - TA_REGISTER_CSR, MODE_MACHINE, value & hart_mask(of)))
         return TA_E_INPUT;
     return TA_OK;
 }
@@ -354,7 +348,8 @@ enum ta_status ta_machine_set_breakpoint(struct ta_machine *machine, uint64_t ad
     } else if (!on && found) {
         machine->breakpoints[i] = machine->breakpoints[--machine->breakpoint_count];
     }
-    hart_forget_decoded(&machine->hart);
+    for (size_t k = 0; k < machine->hart_count; ++k)
+        hart_forget_all(&machine->harts[k].hart);
     return TA_OK;
 }
 
@@ -376,6 +371,9 @@ enum ta_status ta_machine_set_watchpoint(struct ta_machine *machine, uint64_t ad
     } else if (i < machine->watchpoint_count) {
         machine->watchpoints[i] = kinds ? wanted : machine->watchpoints[--machine->watchpoint_count];
     }
-    hart_watch(&machine->hart, machine->watchpoint_count > 0);
+    for (size_t k = 0; k < machine->hart_count; ++k) {
+        machine->harts[k].hart.watched = machine->watchpoint_count > 0;
+        hart_forget_pages(&machine->harts[k].hart);
+    }
     return TA_OK;
 }

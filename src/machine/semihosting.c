@@ -46,16 +46,19 @@ static bool block_word(const struct call *call, unsigned index, uint64_t *value)
 /* SIZE bytes of guest RAM that the call may write to, or null. */
 static uint8_t *writable_memory(const struct call *call, uint64_t address, uint64_t size) {
     const struct bus_region *region = bus_find(&call->machine->bus, address, size);
-    return region && region->bytes && region->writable ? region->bytes + (address - region->base) : NULL;
+    if (!region || !region->bytes || !region->writable)
+        return NULL;
+    board_touched(call->machine, region, address, size);
+    return region->bytes + (address - region->base);
 }
 
-static enum semihosting_result answer(struct call *call, int64_t value) {
+static enum hart_call answer(struct call *call, int64_t value) {
     uint64_t bits = (uint64_t)value;
-    call->hart->x[10] = call->word == 4 ? (uint32_t)bits : bits;
-    return SEMIHOSTING_DONE;
+    hart_set_x(call->hart, 10, bits);
+    return CALL_DONE;
 }
 
-static enum semihosting_result fail(struct call *call, int error, int64_t value) {
+static enum hart_call fail(struct call *call, int error, int64_t value) {
     call->machine->semihosting.error = error;
     return answer(call, value);
 }
@@ -68,7 +71,7 @@ static bool file_is_features(const struct call *call, uint64_t handle) {
     return call->machine->semihosting.open_files & 1u << (FEATURES_HANDLE_BIT + handle - 1);
 }
 
-static enum semihosting_result call_open(struct call *call) {
+static enum hart_call call_open(struct call *call) {
     static const char console_name[] = ":tt", features_name[] = ":semihosting-features";
     struct semihosting *state = &call->machine->semihosting;
     uint64_t name_at, mode, length;
@@ -94,7 +97,7 @@ static enum semihosting_result call_open(struct call *call) {
     return fail(call, ERROR_BAD_FILE, -1);
 }
 
-static enum semihosting_result call_close(struct call *call) {
+static enum hart_call call_close(struct call *call) {
     uint64_t handle;
     if (!block_word(call, 0, &handle) || !file_open(call, handle))
         return fail(call, ERROR_BAD_FILE, -1);
@@ -106,32 +109,33 @@ static enum semihosting_result call_close(struct call *call) {
    LENGTH bytes AT is still to say, a piece of it. True when that was all. */
 static bool say(struct call *call, const uint8_t *at, uint64_t length) {
     struct semihosting *state = &call->machine->semihosting;
-    uint64_t done = state->said_at == call->hart->pc && state->said < length ? state->said : 0;
+    uint64_t done = state->said_at == call->hart->state.pc && state->said < length ? state->said : 0;
     uint64_t piece = length - done < PIECE_BYTES ? length - done : PIECE_BYTES;
     board_console(call->machine, at + done, (size_t)piece);
-    call->hart->cycle += scale_ceiling(piece, call->machine->profile->clock_hz, LINE_BYTES_PER_S);
+    call->hart->state.cycle +=
+        scale_ceiling(piece, board_hart_of(call->machine, call->hart)->clock_hz, LINE_BYTES_PER_S);
     state->said = done + piece;
-    state->said_at = state->said < length ? call->hart->pc : UINT64_MAX;
+    state->said_at = state->said < length ? call->hart->state.pc : UINT64_MAX;
     return state->said == length;
 }
 
-static enum semihosting_result call_write_character(struct call *call) {
+static enum hart_call call_write_character(struct call *call) {
     const uint8_t *at = bus_memory(&call->machine->bus, call->parameter, 1);
     if (at)
         say(call, at, 1);
-    return SEMIHOSTING_DONE;
+    return CALL_DONE;
 }
 
-static enum semihosting_result call_write_text(struct call *call) {
+static enum hart_call call_write_text(struct call *call) {
     const struct bus_region *region = bus_find(&call->machine->bus, call->parameter, 1);
     uint64_t offset = region ? call->parameter - region->base : 0;
     const uint8_t *at = region && region->bytes ? region->bytes + offset : NULL;
     const uint8_t *end = at ? memchr(at, 0, (size_t)(region->size - offset)) : NULL;
-    return end && !say(call, at, (uint64_t)(end - at)) ? SEMIHOSTING_GOES_ON : SEMIHOSTING_DONE;
+    return end && !say(call, at, (uint64_t)(end - at)) ? CALL_GOES_ON : CALL_DONE;
 }
 
 /* Answers the number of bytes NOT written, as the specification has it. */
-static enum semihosting_result call_write(struct call *call) {
+static enum hart_call call_write(struct call *call) {
     uint64_t handle, address, length;
     if (!block_word(call, 0, &handle) || !block_word(call, 1, &address) || !block_word(call, 2, &length))
         return fail(call, ERROR_FAULT, -1);
@@ -140,11 +144,11 @@ static enum semihosting_result call_write(struct call *call) {
         return fail(call, ERROR_BAD_FILE, (int64_t)length);
     if (length && !bytes)
         return fail(call, ERROR_FAULT, (int64_t)length);
-    return length && !say(call, bytes, length) ? SEMIHOSTING_GOES_ON : answer(call, 0);
+    return length && !say(call, bytes, length) ? CALL_GOES_ON : answer(call, 0);
 }
 
 /* Answers the number of bytes NOT read. A read from the console takes what was typed, and waits while nothing was. */
-static enum semihosting_result call_read(struct call *call) {
+static enum hart_call call_read(struct call *call) {
     struct ta_machine *machine = call->machine;
     uint64_t handle, address, length;
     if (!block_word(call, 0, &handle) || !block_word(call, 1, &address) || !block_word(call, 2, &length))
@@ -163,7 +167,7 @@ static enum semihosting_result call_read(struct call *call) {
         return answer(call, (int64_t)(length - count));
     }
     if (length && !machine->input.length && !machine->input_closed)
-        return SEMIHOSTING_WAITS;
+        return CALL_WAITS;
     size_t count = length < machine->input.length ? (size_t)length : machine->input.length;
     if (count)
         memcpy(bytes, machine->input.bytes, count);
@@ -171,29 +175,29 @@ static enum semihosting_result call_read(struct call *call) {
     return answer(call, (int64_t)(length - count));
 }
 
-static enum semihosting_result call_read_character(struct call *call) {
+static enum hart_call call_read_character(struct call *call) {
     struct ta_machine *machine = call->machine;
     if (!machine->input.length)
-        return machine->input_closed ? answer(call, -1) : SEMIHOSTING_WAITS;
+        return machine->input_closed ? answer(call, -1) : CALL_WAITS;
     uint8_t byte = (uint8_t)machine->input.bytes[0];
     text_drop(&machine->input, 1);
     return answer(call, byte);
 }
 
-static enum semihosting_result call_is_error(struct call *call) {
+static enum hart_call call_is_error(struct call *call) {
     uint64_t status = 0;
     block_word(call, 0, &status);
     return answer(call, (status >> (call->word * 8 - 1)) & 1);
 }
 
-static enum semihosting_result call_is_terminal(struct call *call) {
+static enum hart_call call_is_terminal(struct call *call) {
     uint64_t handle;
     if (!block_word(call, 0, &handle) || !file_open(call, handle))
         return fail(call, ERROR_BAD_FILE, -1);
     return answer(call, !file_is_features(call, handle));
 }
 
-static enum semihosting_result call_seek(struct call *call) {
+static enum hart_call call_seek(struct call *call) {
     uint64_t handle, position;
     if (!block_word(call, 0, &handle) || !block_word(call, 1, &position) || !file_open(call, handle) ||
         !file_is_features(call, handle) || position > sizeof features)
@@ -203,7 +207,7 @@ static enum semihosting_result call_seek(struct call *call) {
 }
 
 /* The console has no length: 0, as for any terminal. */
-static enum semihosting_result call_length(struct call *call) {
+static enum hart_call call_length(struct call *call) {
     uint64_t handle;
     if (!block_word(call, 0, &handle) || !file_open(call, handle))
         return fail(call, ERROR_BAD_FILE, -1);
@@ -211,37 +215,37 @@ static enum semihosting_result call_length(struct call *call) {
 }
 
 /* Files and commands of the host: there are none. */
-static enum semihosting_result call_refused(struct call *call) {
+static enum hart_call call_refused(struct call *call) {
     return fail(call, ERROR_NOT_SUPPORTED, -1);
 }
 
-static enum semihosting_result call_clock(struct call *call) {
+static enum hart_call call_clock(struct call *call) {
     return answer(call, (int64_t)(board_now_ns(call->machine) / 10000000u));
 }
 
 /* Seconds since the epoch: a board without a set clock starts at the epoch. */
-static enum semihosting_result call_time(struct call *call) {
+static enum hart_call call_time(struct call *call) {
     return answer(call, (int64_t)(board_now_ns(call->machine) / 1000000000u));
 }
 
-static enum semihosting_result call_elapsed(struct call *call) {
+static enum hart_call call_elapsed(struct call *call) {
     uint8_t *at = writable_memory(call, call->parameter, 8);
     if (!at)
         return fail(call, ERROR_FAULT, -1);
-    little_store(at, 8, call->hart->cycle);
+    little_store(at, 8, board_cycle(call->machine));
     return answer(call, 0);
 }
 
-static enum semihosting_result call_tick_frequency(struct call *call) {
+static enum hart_call call_tick_frequency(struct call *call) {
     uint64_t hz = call->machine->profile->clock_hz;
     return answer(call, call->word == 4 && hz > INT32_MAX ? -1 : (int64_t)hz);
 }
 
-static enum semihosting_result call_errno(struct call *call) {
+static enum hart_call call_errno(struct call *call) {
     return answer(call, call->machine->semihosting.error);
 }
 
-static enum semihosting_result call_command_line(struct call *call) {
+static enum hart_call call_command_line(struct call *call) {
     const char *text = call->machine->semihosting.command_line ? call->machine->semihosting.command_line : "";
     uint64_t address, room;
     size_t length = strlen(text);
@@ -257,35 +261,35 @@ static enum semihosting_result call_command_line(struct call *call) {
 }
 
 /* All zero: the C library falls back to what its linker script says. */
-static enum semihosting_result call_heap(struct call *call) {
+static enum hart_call call_heap(struct call *call) {
     uint64_t address;
     uint8_t *at = block_word(call, 0, &address) ? writable_memory(call, address, 4u * call->word) : NULL;
     if (at)
         memset(at, 0, 4u * call->word);
-    return SEMIHOSTING_DONE;
+    return CALL_DONE;
 }
 
 /* On RV32 the parameter is the reason itself and there is no code; the extended call and RV64 have a block. */
-static enum semihosting_result end_program(struct call *call, bool block) {
+static enum hart_call end_program(struct call *call, bool block) {
     uint64_t reason = call->parameter, code = 0;
     if (block && (!block_word(call, 0, &reason) || !block_word(call, 1, &code)))
         return fail(call, ERROR_FAULT, -1);
     int exit_code = reason == STOPPED_EXIT ? (int)(code & 0xff) : 1;
-    board_stop(call->machine, TA_STOP_ENDED, exit_code, call->hart->pc);
-    return SEMIHOSTING_DONE;
+    board_stop(call->machine, TA_STOP_ENDED, exit_code);
+    return CALL_DONE;
 }
 
-static enum semihosting_result call_exit(struct call *call) {
+static enum hart_call call_exit(struct call *call) {
     return end_program(call, call->word == 8);
 }
 
-static enum semihosting_result call_exit_extended(struct call *call) {
+static enum hart_call call_exit_extended(struct call *call) {
     return end_program(call, true);
 }
 
 static const struct {
     unsigned number;
-    enum semihosting_result (*run)(struct call *call);
+    enum hart_call (*run)(struct call *call);
 } calls[] = {
     {0x01, call_open},        {0x02, call_close},         {0x03, call_write_character}, {0x04, call_write_text},
     {0x05, call_write},       {0x06, call_read},          {0x07, call_read_character},  {0x08, call_is_error},
@@ -300,13 +304,15 @@ static bool neighbour_is(const struct ta_machine *machine, uint64_t address, uin
     return at && little_load(at, 4) == bits;
 }
 
-enum semihosting_result board_semihosting(struct ta_machine *machine, struct hart *hart) {
-    if (!machine->semihosting.on || !neighbour_is(machine, hart->pc - 4, ENTRY_NOP) ||
-        !neighbour_is(machine, hart->pc + 4, EXIT_NOP))
-        return SEMIHOSTING_NONE;
-    struct call call = {machine, hart, hart->x[11], hart->isa.xlen / 8};
+enum hart_call board_semihosting(void *with, struct hart *hart) {
+    struct ta_machine *machine = with;
+    uint64_t pc = hart->state.pc;
+    if (!machine->semihosting.on || !neighbour_is(machine, pc - 4, ENTRY_NOP) ||
+        !neighbour_is(machine, pc + 4, EXIT_NOP))
+        return CALL_NONE;
+    struct call call = {machine, hart, hart_x(hart, 11), hart->decoder.isa.xlen / 8};
     for (size_t i = 0; i < sizeof calls / sizeof *calls; ++i)
-        if (calls[i].number == hart->x[10])
+        if (calls[i].number == hart_x(hart, 10))
             return calls[i].run(&call);
     return call_refused(&call);
 }

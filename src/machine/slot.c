@@ -14,7 +14,7 @@ void board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, ui
 }
 
 uint64_t ta_slot_now(const struct ta_slot *slot) {
-    return slot->machine->hart.cycle;
+    return board_cycle(slot->machine);
 }
 
 uint64_t ta_slot_clock_hz(const struct ta_slot *slot) {
@@ -47,11 +47,13 @@ void ta_slot_interrupt(struct ta_slot *slot, bool level) {
 }
 
 void ta_slot_hart_interrupt(struct ta_slot *slot, unsigned hart, unsigned bit, bool level) {
-    struct hart *target = &slot->machine->hart;
-    if (hart != target->id || bit >= 16)
+    if (hart >= slot->machine->hart_count || bit >= 16)
         return;
+    struct hart_state *target = &slot->machine->harts[hart].hart.state;
     uint64_t mask = UINT64_C(1) << bit;
     target->mip = level ? target->mip | mask : target->mip & ~mask;
+    if (level && bit == INTERRUPT_SOFTWARE)
+        target->held = false;
     board_attend(slot->machine);
 }
 
@@ -71,7 +73,7 @@ void ta_slot_console_ready(struct ta_slot *slot) {
 }
 
 void ta_slot_finish(struct ta_slot *slot, int code) {
-    board_stop(slot->machine, TA_STOP_ENDED, code, slot->machine->hart.pc);
+    board_stop(slot->machine, TA_STOP_ENDED, code);
 }
 
 void ta_slot_restart(struct ta_slot *slot) {
@@ -82,4 +84,23 @@ void ta_slot_restart(struct ta_slot *slot) {
 void ta_slot_provide_time(struct ta_slot *slot, ta_time_reader *reader) {
     slot->machine->timer = slot;
     slot->machine->read_time = reader;
+}
+
+uint64_t board_next_wake(const struct ta_machine *machine) {
+    uint64_t next = UINT64_MAX;
+    for (size_t i = 0; i < machine->slot_count; ++i)
+        next = machine->slots[i].wake_at < next ? machine->slots[i].wake_at : next;
+    return next;
+}
+
+uint64_t board_wake_devices(struct ta_machine *machine) {
+    for (size_t i = 0; i < machine->slot_count; ++i) {
+        struct ta_slot *slot = &machine->slots[i];
+        if (slot->wake_at > machine->cycle)
+            continue;
+        slot->wake_at = UINT64_MAX;
+        if (slot->kind->wake)
+            slot->kind->wake(slot->state, slot);
+    }
+    return board_next_wake(machine);
 }

@@ -72,7 +72,7 @@ static enum ta_status sim_step(void *self, unsigned hart, struct ta_event *event
     if (status)
         return status;
     sim->running = false;
-    ta_machine_step(sim->machine, 1, event);
+    ta_machine_step(sim->machine, hart, 1, event);
     if (event->kind == TA_EVENT_TIME && !ta_machine_register(sim->machine, hart, TA_REGISTER_PC, &event->pc)) {
         event->kind = TA_EVENT_STEP;
         event->hart = hart;

@@ -9,7 +9,13 @@ static const char letter_order[] = "iemafdqlcbjtpvn";
 static const struct {
     const char *name;
     uint64_t bit;
-} named[] = {{"zicsr", ISA_ZICSR}, {"zifencei", ISA_ZIFENCEI}};
+} named[] = {{"zicsr", ISA_ZICSR}, {"zifencei", ISA_ZIFENCEI}, {"zicntr", ISA_ZICNTR},
+             {"zba", ISA_ZBA},     {"zbb", ISA_ZBB},           {"zbs", ISA_ZBS}};
+
+/* What an extension needs, and so brings. In an order in which one pass does. */
+static const struct {
+    uint64_t with, needs;
+} implied[] = {{ISA_LETTER('d'), ISA_LETTER('f')}, {ISA_LETTER('f'), ISA_ZICSR}, {ISA_ZICNTR, ISA_ZICSR}};
 
 static enum ta_status isa_refuse(const char *text, const char *part, size_t length, struct ta_problem *why) {
     return ta_problem_set(why, TA_E_INPUT, "write for example rv32imac_zicsr_zifencei",
@@ -17,8 +23,14 @@ static enum ta_status isa_refuse(const char *text, const char *part, size_t leng
 }
 
 enum ta_status isa_parse(const char *text, struct isa *isa, struct ta_problem *why) {
+    char folded[ISA_TEXT_BYTES];
+    size_t length = strlen(text);
     *isa = (struct isa){0};
-    const char *at = text;
+    if (length >= sizeof folded)
+        return isa_refuse(text, text, length, why);
+    for (size_t i = 0; i <= length; ++i)
+        folded[i] = (char)(text[i] >= 'A' && text[i] <= 'Z' ? text[i] - 'A' + 'a' : text[i]);
+    const char *at = folded;
     if (!strncmp(at, "rv32", 4))
         isa->xlen = 32;
     else if (!strncmp(at, "rv64", 4))
@@ -41,7 +53,8 @@ enum ta_status isa_parse(const char *text, struct isa *isa, struct ta_problem *w
         order = place + 1;
     }
     while (*at == '_') {
-        size_t length = strcspn(++at, "_"), i = 0, count = sizeof named / sizeof *named;
+        size_t i = 0, count = sizeof named / sizeof *named;
+        length = strcspn(++at, "_");
         while (i < count && (strlen(named[i].name) != length || memcmp(named[i].name, at, length)))
             ++i;
         if (i == count)
@@ -49,6 +62,8 @@ enum ta_status isa_parse(const char *text, struct isa *isa, struct ta_problem *w
         isa->extensions |= named[i].bit;
         at += length;
     }
+    for (size_t i = 0; i < sizeof implied / sizeof *implied; ++i)
+        isa->extensions |= isa->extensions & implied[i].with ? implied[i].needs : 0;
     return TA_OK;
 }
 

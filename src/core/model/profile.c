@@ -46,9 +46,10 @@ static bool is_clock(uint64_t clock_hz) {
 /* *ISA becomes the widest, which says how far addresses reach. */
 static enum ta_status check_hart_groups(const struct ta_profile *profile, struct isa *isa, struct ta_problem *why) {
     enum { MOST_HARTS = 8 };
+    const struct isa given = *isa;
     for (size_t i = 0; i < profile->hart_group_count; ++i) {
         const struct ta_hart_group *group = &profile->hart_groups[i];
-        struct isa own = *isa;
+        struct isa own = given;
         enum ta_status status = group->isa ? isa_parse(group->isa, &own, why) : TA_OK;
         if (status)
             return status;

@@ -1,5 +1,5 @@
 /* The C extension: each 16-bit instruction is a 32-bit one written shorter (Unprivileged ISA 20191213, chapter 16). */
-#include "machine/decode.h"
+#include "machine/hart/decode.h"
 
 /* The encodings of the 32-bit formats. */
 static uint32_t make_i(uint32_t match, uint32_t rd, uint32_t rs1, uint32_t immediate) {
@@ -33,6 +33,13 @@ enum {
     LUI = 0x37,
     LW = 0x2003,
     SW = 0x2023,
+    LD = 0x3003,
+    SD = 0x3023,
+    FLW = 0x2007,
+    FSW = 0x2027,
+    FLD = 0x3007,
+    FSD = 0x3027,
+    ADDIW = 0x1b,
     JALR = 0x67,
     BEQ = 0x63,
     BNE = 0x1063,
@@ -42,31 +49,41 @@ enum {
     X_SP = 2
 };
 
-static uint32_t expand_quadrant_0(uint32_t c) {
+/* Of the loads and stores, funct3 1 is a double's; 3 a float's on RV32, a double word's on RV64. Whether the hart has floating point
+   the expanded instruction decides. */
+static uint32_t expand_quadrant_0(uint32_t c, bool wide) {
     uint32_t rd = bits_move(c, 2, 3, 0) + 8, rs1 = bits_move(c, 7, 3, 0) + 8;
-    uint32_t wide = bits_move(c, 7, 4, 6) | bits_move(c, 11, 2, 4) | bits_move(c, 5, 1, 3) | bits_move(c, 6, 1, 2);
+    uint32_t stack = bits_move(c, 7, 4, 6) | bits_move(c, 11, 2, 4) | bits_move(c, 5, 1, 3) | bits_move(c, 6, 1, 2);
     uint32_t word = bits_move(c, 10, 3, 3) | bits_move(c, 6, 1, 2) | bits_move(c, 5, 1, 6);
+    uint32_t twice = bits_move(c, 10, 3, 3) | bits_move(c, 5, 2, 6);
     switch (c >> 13) {
-    case 0: return wide ? make_i(ADDI, rd, X_SP, wide) : 0;
+    case 0: return stack ? make_i(ADDI, rd, X_SP, stack) : 0;
+    case 1: return make_i(FLD, rd, rs1, twice);
     case 2: return make_i(LW, rd, rs1, word);
+    case 3: return wide ? make_i(LD, rd, rs1, twice) : make_i(FLW, rd, rs1, word);
+    case 5: return make_s(FSD, rs1, rd, twice);
     case 6: return make_s(SW, rs1, rd, word);
+    case 7: return wide ? make_s(SD, rs1, rd, twice) : make_s(FSW, rs1, rd, word);
     default: return 0;
     }
 }
 
 static uint32_t expand_arithmetic(uint32_t c) {
-    static const uint32_t registers[] = {0x40000033, 0x00004033, 0x00006033, 0x00007033}; /* sub xor or and */
+    /* sub xor or and subw addw */
+    static const uint32_t registers[] = {0x40000033, 0x00004033, 0x00006033, 0x00007033, 0x4000003b, 0x0000003b, 0, 0};
     uint32_t rd = bits_move(c, 7, 3, 0) + 8, rs2 = bits_move(c, 2, 3, 0) + 8;
     uint32_t amount = bits_move(c, 12, 1, 5) | bits_move(c, 2, 5, 0);
     uint32_t kind = bits_move(c, 10, 2, 0);
     if (kind == 2)
         return make_i(ANDI, rd, rd, (uint32_t)sign_extend(amount, 6));
     if (kind == 3)
-        return amount & 32 ? 0 : make_r(registers[bits_move(c, 5, 2, 0)], rd, rd, rs2);
+        return registers[bits_move(c, 5, 2, 0) | bits_move(c, 12, 1, 2)]
+                   ? make_r(registers[bits_move(c, 5, 2, 0) | bits_move(c, 12, 1, 2)], rd, rd, rs2)
+                   : 0;
     return make_i(kind ? (uint32_t)SRAI : (uint32_t)SRLI, rd, rd, amount);
 }
 
-static uint32_t expand_quadrant_1(uint32_t c) {
+static uint32_t expand_quadrant_1(uint32_t c, bool wide) {
     uint32_t rd = bits_move(c, 7, 5, 0), rs1 = bits_move(c, 7, 3, 0) + 8;
     uint32_t small = (uint32_t)sign_extend(bits_move(c, 12, 1, 5) | bits_move(c, 2, 5, 0), 6);
     uint32_t jump = (uint32_t)sign_extend(bits_move(c, 12, 1, 11) | bits_move(c, 11, 1, 4) | bits_move(c, 9, 2, 8) |
@@ -81,7 +98,10 @@ static uint32_t expand_quadrant_1(uint32_t c) {
                                            10);
     switch (c >> 13) {
     case 0: return make_i(ADDI, rd, rd, small);
-    case 1: return make_j(X_RA, jump);
+    case 1:
+        if (wide)
+            return rd ? make_i(ADDIW, rd, rd, small) : 0;
+        return make_j(X_RA, jump);
     case 2: return make_i(ADDI, rd, 0, small);
     case 3:
         if (rd == X_SP)
@@ -94,13 +114,22 @@ static uint32_t expand_quadrant_1(uint32_t c) {
     }
 }
 
-static uint32_t expand_quadrant_2(uint32_t c) {
+static uint32_t expand_quadrant_2(uint32_t c, bool wide) {
     uint32_t rd = bits_move(c, 7, 5, 0), rs2 = bits_move(c, 2, 5, 0), high = bits_move(c, 12, 1, 0);
     uint32_t load = bits_move(c, 12, 1, 5) | bits_move(c, 4, 3, 2) | bits_move(c, 2, 2, 6);
     uint32_t store = bits_move(c, 9, 4, 2) | bits_move(c, 7, 2, 6);
+    uint32_t load_twice = bits_move(c, 12, 1, 5) | bits_move(c, 5, 2, 3) | bits_move(c, 2, 3, 6);
+    uint32_t store_twice = bits_move(c, 10, 3, 3) | bits_move(c, 7, 3, 6);
     switch (c >> 13) {
     case 0: return make_i(SLLI, rd, rd, high << 5 | rs2);
+    case 1: return make_i(FLD, rd, X_SP, load_twice);
     case 2: return rd ? make_i(LW, rd, X_SP, load) : 0;
+    case 3:
+        if (wide)
+            return rd ? make_i(LD, rd, X_SP, load_twice) : 0;
+        return make_i(FLW, rd, X_SP, load);
+    case 5: return make_s(FSD, X_SP, rs2, store_twice);
+    case 7: return wide ? make_s(SD, X_SP, rs2, store_twice) : make_s(FSW, X_SP, rs2, store);
     case 4:
         if (rs2)
             return make_r(ADD, rd, high ? rd : 0, rs2);
@@ -112,11 +141,12 @@ static uint32_t expand_quadrant_2(uint32_t c) {
     }
 }
 
-/* On RV32, a shift amount of 32 and more is reserved: its sixth bit falls into funct7, where no RV32 row matches. */
-uint32_t decode_expand(uint16_t bits) {
+/* On RV32, a shift amount of 32 and more is reserved, as it is in the instruction that it stands for. */
+uint32_t decode_expand(uint16_t bits, const struct isa *isa) {
+    bool wide = isa->xlen == 64;
     switch (bits & 3) {
-    case 0: return expand_quadrant_0(bits);
-    case 1: return expand_quadrant_1(bits);
-    default: return expand_quadrant_2(bits);
+    case 0: return expand_quadrant_0(bits, wide);
+    case 1: return expand_quadrant_1(bits, wide);
+    default: return expand_quadrant_2(bits, wide);
     }
 }

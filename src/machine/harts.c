@@ -1,0 +1,150 @@
+/* The harts of a board: built from the profile's groups, and run in turns. */
+#include "machine/board.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+
+/* How far one hart may run ahead of the others: to the next of so many points of device time. */
+enum { TURNS_PER_S = 50000 };
+
+/* What this release simulates, of all that a profile can describe. */
+static enum ta_status check_isa(const char *text, struct isa *isa, struct ta_problem *why) {
+    const uint64_t known = ISA_LETTER('i') | ISA_LETTER('m') | ISA_LETTER('a') | ISA_LETTER('f') | ISA_LETTER('d') |
+                           ISA_LETTER('c') | ISA_ZICSR | ISA_ZIFENCEI | ISA_ZICNTR | ISA_ZBA | ISA_ZBB | ISA_ZBS;
+    enum ta_status status = isa_parse(text, isa, why);
+    if (status)
+        return status;
+    if (isa->extensions & ~known)
+        return ta_problem_set(why, TA_E_UNSUPPORTED,
+                              "harts of rv32 and rv64 imafdc_zicsr_zifencei_zicntr_zba_zbb_zbs are simulated",
+                              "isa: %s cannot be simulated by this release", text);
+    if (!(isa->extensions & ISA_ZICSR)) {
+        char fix[2 * ISA_TEXT_BYTES];
+        snprintf(fix, sizeof fix, "write %.60s_zicsr", text);
+        return ta_problem_set(why, TA_E_INPUT, fix, "isa: %s has no zicsr, without which nothing can trap", text);
+    }
+    return TA_OK;
+}
+
+static uint8_t small(unsigned cycles) {
+    return (uint8_t)(cycles > TA_TIMING_MOST ? TA_TIMING_MOST : cycles);
+}
+
+static enum ta_status add_hart(struct ta_machine *machine, const struct ta_hart_group *group, struct ta_problem *why) {
+    const struct ta_profile *profile = machine->profile;
+    const struct ta_timing *timing = &profile->timing;
+    struct board_hart *added = &machine->harts[machine->hart_count];
+    struct isa isa;
+    enum ta_status status = check_isa(group->isa ? group->isa : profile->isa, &isa, why);
+    if (status)
+        return status;
+    ++machine->hart_count;
+    if (hart_init(&added->hart, &isa, &machine->bus, &board_outside, machine))
+        return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for a hart");
+    added->clock_hz = group->clock_hz ? group->clock_hz : profile->clock_hz;
+    added->hart.id = (unsigned)machine->hart_count - 1;
+    added->hart.reset_address = group->reset_address ? group->reset_address : profile->reset_address;
+    added->hart.held_at_reset = group->held;
+    added->hart.misaligned = profile->misaligned;
+    added->hart.shared = ta_profile_harts(profile) > 1;
+    added->hart.timing = (struct hart_timing){.load = small(timing->load),
+                                              .store = small(timing->store),
+                                              .multiply = small(timing->multiply),
+                                              .divide = small(timing->divide),
+                                              .taken_branch = small(timing->taken_branch),
+                                              .flash_wait = small(timing->flash_wait)};
+    return TA_OK;
+}
+
+enum ta_status board_add_harts(struct ta_machine *machine, struct ta_problem *why) {
+    const struct ta_profile *profile = machine->profile;
+    const struct ta_hart_group alone = {.name = "hart"};
+    const struct ta_hart_group *groups = profile->hart_group_count ? profile->hart_groups : &alone;
+    size_t count = profile->hart_group_count ? profile->hart_group_count : 1;
+    enum ta_status status = TA_OK;
+    machine->harts = calloc(ta_profile_harts(profile), sizeof *machine->harts);
+    if (!machine->harts)
+        return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the harts");
+    for (size_t i = 0; !status && i < count; ++i)
+        for (unsigned k = 0; !status && k < (groups[i].count ? groups[i].count : 1); ++k)
+            status = add_hart(machine, &groups[i], why);
+    return status;
+}
+
+void board_free_harts(struct ta_machine *machine) {
+    for (size_t i = 0; i < machine->hart_count; ++i)
+        hart_free(&machine->harts[i].hart);
+    free(machine->harts);
+}
+
+void board_reset_harts(struct ta_machine *machine) {
+    for (size_t i = 0; i < machine->hart_count; ++i)
+        hart_reset(&machine->harts[i].hart);
+}
+
+/* One hart's turn: up to *HORIZON of the board, which comes nearer when the hart sets a device an earlier wake-up. */
+static void take_turn(struct ta_machine *machine, struct board_hart *turn, uint64_t *horizon, uint64_t *steps) {
+    struct hart *hart = &turn->hart;
+    machine->active = turn;
+    while (!machine->queue.count && !machine->restart_wanted && (!steps || *steps)) {
+        uint64_t end = board_hart_cycle(machine, turn, *horizon);
+        if (hart->state.cycle >= end)
+            break;
+        hart_take_interrupt(hart);
+        if (hart_idle(hart)) {
+            hart->state.cycle = end;
+            break;
+        }
+        hart->stop_at = end;
+        if (steps) {
+            hart_step(hart);
+            --*steps;
+        } else {
+            hart_execute(hart);
+        }
+        if (hart->attention) {
+            uint64_t wake = board_next_wake(machine), now = board_hart_now(machine, turn);
+            wake = wake > now ? wake : now;
+            *horizon = wake < *horizon ? wake : *horizon;
+        }
+    }
+    machine->active = NULL;
+}
+
+static bool all_idle(const struct ta_machine *machine) {
+    for (size_t i = 0; i < machine->hart_count; ++i)
+        if (!hart_idle(&machine->harts[i].hart))
+            return false;
+    return true;
+}
+
+uint64_t board_run(struct ta_machine *machine, uint64_t until, struct board_hart *stepped, uint64_t count) {
+    uint64_t turn_cycles = machine->profile->clock_hz / TURNS_PER_S + (machine->profile->clock_hz < TURNS_PER_S);
+    while (machine->cycle < until && (!stepped || count)) {
+        uint64_t next = board_wake_devices(machine), horizon = next < until ? next : until, reached = UINT64_MAX;
+        if (stepped && next == UINT64_MAX && all_idle(machine))
+            break;
+        if (machine->hart_count > 1 &&
+            !all_idle(machine)) { /* whole turns: where a run ends must not decide who comes first */
+            uint64_t turn_ends = (machine->cycle / turn_cycles + 1) * turn_cycles;
+            horizon = next < turn_ends ? next : turn_ends;
+        }
+        if (stepped) { /* first, and the others come along */
+            take_turn(machine, stepped, &horizon, &count);
+            uint64_t now = board_hart_now(machine, stepped);
+            horizon = now < horizon ? now : horizon;
+        }
+        for (size_t i = 0; i < machine->hart_count; ++i)
+            if (stepped != &machine->harts[i])
+                take_turn(machine, &machine->harts[i], &horizon, NULL);
+        for (size_t i = 0; i < machine->hart_count; ++i) {
+            uint64_t now = board_hart_now(machine, &machine->harts[i]);
+            reached = now < reached ? now : reached;
+        }
+        machine->cycle = reached > machine->cycle ? reached : machine->cycle;
+        if (machine->queue.count || machine->restart_wanted)
+            return count;
+    }
+    board_wake_devices(machine);
+    return count;
+}

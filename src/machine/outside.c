@@ -1,0 +1,78 @@
+/* What the harts of a board ask and tell. */
+#include "machine/board.h"
+
+static uint64_t outside_read(void *with, struct ta_slot *slot, uint64_t offset, unsigned size) {
+    (void)with;
+    return board_device_read(slot, offset, size);
+}
+
+static void outside_write(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
+    (void)with;
+    board_device_write(slot, offset, size, value);
+}
+
+static uint64_t outside_time(void *with, const struct hart *hart) {
+    struct ta_machine *machine = with;
+    return machine->read_time ? machine->read_time(machine->timer->state, machine->timer)
+                              : board_hart_now(machine, board_hart_of(machine, hart));
+}
+
+static void outside_trapped(void *with, struct hart *hart, uint64_t cause, uint64_t pc, uint64_t value) {
+    (void)hart;
+    if (cause != CAUSE_ECALL_M && cause != CAUSE_ECALL_U) /* a call is asked for, not suffered */
+        board_event(with, &(struct ta_event){.kind = TA_EVENT_TRAP, .cause = cause, .pc = pc, .value = value});
+}
+
+static void outside_stuck(void *with, struct hart *hart) {
+    struct ta_machine *machine = with;
+    machine->stopped = TA_STOP_WILD;
+    board_event(machine, &(struct ta_event){.kind = TA_EVENT_STOP,
+                                            .stop = TA_STOP_WILD,
+                                            .pc = hart->state.first_pc,
+                                            .cause = hart->state.first_cause,
+                                            .value = hart->state.first_value});
+}
+
+static bool outside_has_breakpoint(void *with, uint64_t pc) {
+    const struct ta_machine *machine = with;
+    for (size_t i = 0; i < machine->breakpoint_count; ++i)
+        if (machine->breakpoints[i] == pc)
+            return true;
+    return false;
+}
+
+static void outside_broke(void *with, struct hart *hart) {
+    struct ta_machine *machine = with;
+    machine->at_breakpoint = true;
+    board_event(machine, &(struct ta_event){.kind = TA_EVENT_BREAKPOINT, .pc = hart->state.pc});
+}
+
+/* Ends the run when what was reached is watched. */
+static void outside_reached(void *with, struct hart *hart, uint64_t address, unsigned size, enum ta_access done) {
+    struct ta_machine *machine = with;
+    for (size_t i = 0; i < machine->watchpoint_count; ++i) {
+        const struct watchpoint *watched = &machine->watchpoints[i];
+        if (!(watched->kinds & done) || address >= watched->address + watched->size_bytes ||
+            watched->address >= address + size)
+            continue;
+        board_event(machine, &(struct ta_event){.kind = TA_EVENT_WATCHPOINT, .pc = hart->state.pc, .value = address});
+        return;
+    }
+}
+
+static void outside_stored(void *with, const struct bus_region *region, uint64_t address, uint64_t size) {
+    board_written(with, region, address, size);
+}
+
+const struct hart_outside board_outside = {
+    .read = outside_read,
+    .write = outside_write,
+    .time = outside_time,
+    .trapped = outside_trapped,
+    .stuck = outside_stuck,
+    .called = board_semihosting,
+    .has_breakpoint = outside_has_breakpoint,
+    .broke = outside_broke,
+    .reached = outside_reached,
+    .stored = outside_stored,
+};

@@ -1,0 +1,48 @@
+/* What follows when memory has other contents. */
+#include "machine/board.h"
+
+static bool overlaps(uint64_t a, uint64_t a_size, uint64_t b, uint64_t b_size) {
+    return a < b + b_size && b < a + a_size;
+}
+
+/* Other harts' reservations that are written to end; whether any is left in the page. */
+static void end_reservations(struct ta_machine *machine, const struct bus_region *region, uint64_t address,
+                             uint64_t size) {
+    uint64_t first = address & ~(uint64_t)(PAGE_BYTES - 1);
+    bool left = false;
+    for (size_t i = 0; i < machine->hart_count; ++i) {
+        struct hart_state *state = &machine->harts[i].hart.state;
+        bool own = machine->active == &machine->harts[i];
+        if (state->reserved_address == NO_ADDRESS)
+            continue;
+        if (!own && overlaps(state->reserved_address, state->reserved_bytes, address, size))
+            state->reserved_address = NO_ADDRESS;
+        else
+            left = left || overlaps(state->reserved_address, state->reserved_bytes, first, PAGE_BYTES);
+    }
+    if (!left)
+        region->pages[(address - region->base) >> PAGE_BITS] &= (uint8_t)~PAGE_RESERVED;
+}
+
+void board_written(struct ta_machine *machine, const struct bus_region *region, uint64_t address, uint64_t size) {
+    const uint64_t piece_bytes = 1 << CODE_BITS;
+    uint64_t offset = address - region->base, first = offset / piece_bytes, last = (offset + size - 1) / piece_bytes;
+    bool held = false;
+    for (uint64_t page = offset >> PAGE_BITS; page <= (offset + size - 1) >> PAGE_BITS; ++page)
+        if (region->pages[page] & PAGE_RESERVED)
+            end_reservations(machine, region, address, size);
+    for (uint64_t piece = first; piece <= last; ++piece) {
+        held = held || region->code[piece / 8] >> piece % 8 & 1;
+        region->code[piece / 8] &= (uint8_t) ~(1u << piece % 8);
+    }
+    for (size_t i = 0; held && i < machine->hart_count; ++i)
+        hart_forget_code(&machine->harts[i].hart, region->base + first * piece_bytes, (last - first + 1) * piece_bytes);
+}
+
+void board_touched(struct ta_machine *machine, const struct bus_region *region, uint64_t address, uint64_t size) {
+    uint64_t offset = address - region->base;
+    for (uint64_t page = offset >> PAGE_BITS; size && page <= (offset + size - 1) >> PAGE_BITS; ++page)
+        region->pages[page] |= PAGE_TOUCHED;
+    if (size)
+        board_written(machine, region, address, size);
+}

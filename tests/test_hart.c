@@ -1,0 +1,1051 @@
+/* A hart with nothing around it: what instructions compute, in both widths and by both engines; floating point against this
+   computer's arithmetic; protection and modes. */
+#include "support.h"
+
+#include "machine/hart/floating_quick.h"
+#include "machine/hart/hart.h"
+
+#include <fenv.h>
+#include <math.h>
+#include <string.h>
+
+enum {
+    RAM = 0x10000000,
+    RAM_BYTES = 0x10000,
+    DEVICE = 0x20000000,
+    FLASH = 0x08000000,
+    FLASH_BYTES = 0x2000,
+    HANDLER = RAM + 0x8000
+};
+
+/* As ck_assert_msg, for what is asked a million times: that one keeps a record of each. */
+#define HOLDS(condition, ...)                                                                                          \
+    do {                                                                                                               \
+        if (!(condition))                                                                                              \
+            ck_abort_msg(__VA_ARGS__);                                                                                 \
+    } while (0)
+
+/* A hart's surroundings: RAM, one device that gives numbers, and what it was told. */
+struct lone {
+    struct hart hart;
+    struct bus bus;
+    struct bus_region regions[3];
+    uint8_t pages[RAM_BYTES / PAGE_BYTES], code[RAM_BYTES / 16 / 8];
+    uint8_t flash_pages[FLASH_BYTES / PAGE_BYTES], flash_code[FLASH_BYTES / 16 / 8];
+    uint8_t ram[RAM_BYTES], flash[FLASH_BYTES];
+    uint64_t asked, traps, last_cause, last_value, stuck, told;
+};
+
+static uint64_t lone_read(void *with, struct ta_slot *slot, uint64_t offset, unsigned size) {
+    struct lone *lone = with;
+    (void)slot;
+    (void)size;
+    return ++lone->asked * 0x9e3779b97f4a7c15u + offset + lone->hart.state.cycle;
+}
+
+static void lone_write(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
+    struct lone *lone = with;
+    (void)slot;
+    lone->told = lone->told * 31 + offset + value + size + lone->hart.state.cycle;
+    lone->hart.attention = true;
+}
+
+static uint64_t lone_time(void *with, const struct hart *hart) {
+    (void)with;
+    return hart->state.cycle / 3;
+}
+
+static void lone_trapped(void *with, struct hart *hart, uint64_t cause, uint64_t pc, uint64_t value) {
+    struct lone *lone = with;
+    (void)hart;
+    (void)pc;
+    ++lone->traps;
+    lone->last_cause = cause;
+    lone->last_value = value;
+}
+
+static void lone_stuck(void *with, struct hart *hart) {
+    (void)hart;
+    ++((struct lone *)with)->stuck;
+}
+
+static enum hart_call lone_called(void *with, struct hart *hart) {
+    (void)with;
+    (void)hart;
+    return CALL_NONE;
+}
+
+static bool lone_breakpoint(void *with, uint64_t pc) {
+    (void)with;
+    (void)pc;
+    return false;
+}
+
+static void lone_broke(void *with, struct hart *hart) {
+    (void)with;
+    (void)hart;
+}
+
+static void lone_reached(void *with, struct hart *hart, uint64_t address, unsigned size, enum ta_access done) {
+    (void)with;
+    (void)hart;
+    (void)address;
+    (void)size;
+    (void)done;
+}
+
+static void lone_stored(void *with, const struct bus_region *region, uint64_t address, uint64_t size) {
+    (void)region;
+    hart_forget_code(&((struct lone *)with)->hart, address, size);
+}
+
+static const struct hart_outside outside = {lone_read,   lone_write,      lone_time,  lone_trapped, lone_stuck,
+                                            lone_called, lone_breakpoint, lone_broke, lone_reached, lone_stored};
+
+static struct lone *lone_new(const char *isa_text) {
+    struct lone *lone = g_new0(struct lone, 1);
+    struct isa isa;
+    ck_assert_int_eq(isa_parse(isa_text, &isa, NULL), TA_OK);
+    lone->regions[0] = (struct bus_region){
+        .base = FLASH, .size = FLASH_BYTES, .bytes = lone->flash, .pages = lone->flash_pages, .code = lone->flash_code};
+    lone->regions[1] = (struct bus_region){
+        .base = RAM, .size = RAM_BYTES, .bytes = lone->ram, .pages = lone->pages, .code = lone->code, .writable = true};
+    lone->regions[2] = (struct bus_region){.base = DEVICE, .size = 0x1000};
+    lone->bus = (struct bus){lone->regions, 3};
+    ck_assert_int_eq(hart_init(&lone->hart, &isa, &lone->bus, &outside, lone), TA_OK);
+    lone->hart.reset_address = RAM;
+    hart_reset(&lone->hart);
+    lone->hart.state.mtvec = HANDLER;
+    return lone;
+}
+
+static void lone_free(struct lone *lone) {
+    hart_free(&lone->hart);
+    g_free(lone);
+}
+
+static void put_word(struct lone *lone, uint32_t offset, uint32_t bits) {
+    little_store(lone->ram + offset, 4, bits);
+}
+
+/* Carries out one instruction with these sources; what rd holds then. */
+static uint64_t compute(struct lone *lone, uint32_t bits, uint64_t a, uint64_t b) {
+    put_word(lone, 0, bits);
+    hart_forget_all(&lone->hart);
+    lone->hart.state.pc = RAM;
+    lone->hart.stop_at = UINT64_MAX;
+    hart_set_x(&lone->hart, 10, a);
+    hart_set_x(&lone->hart, 11, b);
+    hart_step(&lone->hart);
+    return hart_x(&lone->hart, 12);
+}
+
+/* An instruction's bits with rd x12, rs1 x10 and rs2 x11; of those with an immediate the upper 12 bits are given. */
+#define X12(match) ((uint32_t)(match) | 12u << 7 | 10u << 15 | ((match)&0x20 ? 11u << 20 : 0))
+
+/* By the definitions in the Unprivileged ISA manual and the Bit-Manipulation specification; operands at their edges. */
+START_TEST(instructions_compute_what_the_manual_says) {
+#define ALL  UINT64_MAX
+#define HIGH UINT64_C(0x8000000000000000)
+    static const struct {
+        unsigned xlen;
+        const char *name;
+        uint32_t bits;
+        uint64_t a, b, result;
+    } rows[] = {
+        {64, "add", X12(0x33), ALL, 2, 1},
+        {64, "sub", X12(0x40000033), 0, 1, ALL},
+        {64, "sll by 63", X12(0x1033), 1, 63, HIGH},
+        {64, "sll by 64 is by 0", X12(0x1033), 5, 64, 5},
+        {64, "srl", X12(0x5033), HIGH, 63, 1},
+        {64, "sra", X12(0x40005033), HIGH, 63, ALL},
+        {64, "slt", X12(0x2033), HIGH, 0, 1},
+        {64, "sltu", X12(0x3033), HIGH, 0, 0},
+        {64, "addw", X12(0x3b), 0x7fffffff, 1, UINT64_C(0xffffffff80000000)},
+        {64, "addw looks at words only", X12(0x3b), UINT64_C(0x1234567800000001), 1, 2},
+        {64, "subw", X12(0x4000003b), 0, 1, ALL},
+        {64, "sllw", X12(0x103b), 1, 31, UINT64_C(0xffffffff80000000)},
+        {64, "sllw by 32 is by 0", X12(0x103b), 1, 32, 1},
+        {64, "srlw", X12(0x503b), 0x80000000, 31, 1},
+        {64, "sraw", X12(0x4000503b), 0x80000000, 31, ALL},
+        {64, "addiw", X12(0x1b) | 0xfffu << 20, 0, 0, ALL},
+        {64, "slliw", X12(0x101b) | 31u << 20, 3, 0, UINT64_C(0xffffffff80000000)},
+        {64, "srliw", X12(0x501b) | 4u << 20, UINT64_C(0xf80000000), 0, UINT64_C(0x08000000)},
+        {64, "sraiw", X12(0x4000501b) | 4u << 20, 0x80000000, 0, UINT64_C(0xfffffffff8000000)},
+        {64, "slli by 40", X12(0x1013) | 40u << 20, 1, 0, UINT64_C(1) << 40},
+        {64, "srai by 40", X12(0x40005013) | 40u << 20, HIGH, 0, UINT64_C(0xffffffffff800000)},
+        {64, "lui extends", 0x80000637, 0, 0, UINT64_C(0xffffffff80000000)},
+        {64, "mul", X12(0x2000033), ALL, 3, ALL - 2},
+        {64, "mulh", X12(0x2001033), ALL, ALL, 0},
+        {64, "mulh of the least", X12(0x2001033), HIGH, HIGH, UINT64_C(0x4000000000000000)},
+        {64, "mulhu", X12(0x2003033), ALL, ALL, ALL - 1},
+        {64, "mulhsu", X12(0x2002033), ALL, ALL, ALL},
+        {64, "mulhsu of positive", X12(0x2002033), 2, HIGH, 1},
+        {64, "div by 0", X12(0x2004033), 7, 0, ALL},
+        {64, "div overflow", X12(0x2004033), HIGH, ALL, HIGH},
+        {64, "rem overflow", X12(0x2006033), HIGH, ALL, 0},
+        {64, "rem by 0", X12(0x2006033), 7, 0, 7},
+        {64, "divu", X12(0x2005033), ALL, 2, ALL / 2},
+        {64, "divw overflow", X12(0x200403b), 0x80000000, ALL, UINT64_C(0xffffffff80000000)},
+        {64, "divw by 0", X12(0x200403b), 9, 0, ALL},
+        {64, "divuw by 0", X12(0x200503b), 9, 0, ALL},
+        {64, "divuw", X12(0x200503b), 0x80000000, 1, UINT64_C(0xffffffff80000000)},
+        {64, "remw", X12(0x200603b), (uint64_t)-7, 2, ALL},
+        {64, "remuw by 0", X12(0x200703b), 0x80000001, 0, UINT64_C(0xffffffff80000001)},
+        {64, "mulw", X12(0x200003b), 0x10000, 0x8000, UINT64_C(0xffffffff80000000)},
+        {64, "add.uw", X12(0x0800003b), ALL, 1, UINT64_C(0x100000000)},
+        {64, "sh1add", X12(0x20002033), HIGH | 1, 1, 3},
+        {64, "sh2add", X12(0x20004033), 3, 1, 13},
+        {64, "sh3add", X12(0x20006033), 3, 1, 25},
+        {64, "sh3add.uw", X12(0x2000603b), ALL, 1, UINT64_C(0x7fffffff9)},
+        {64, "slli.uw", X12(0x0800101b) | 36u << 20, ALL, 0, UINT64_C(0xfffffff000000000)},
+        {64, "andn", X12(0x40007033), 0xff, 0x0f, 0xf0},
+        {64, "orn", X12(0x40006033), 1, ALL - 6, 7},
+        {64, "xnor", X12(0x40004033), 5, 5, ALL},
+        {64, "clz", X12(0x60001013), 1, 0, 63},
+        {64, "clz of 0", X12(0x60001013), 0, 0, 64},
+        {64, "ctz", X12(0x60101013), HIGH, 0, 63},
+        {64, "ctz of 0", X12(0x60101013), 0, 0, 64},
+        {64, "cpop", X12(0x60201013), ALL, 0, 64},
+        {64, "clzw", X12(0x6000101b), UINT64_C(0xf00000001), 0, 31},
+        {64, "clzw of 0", X12(0x6000101b), UINT64_C(0xf00000000), 0, 32},
+        {64, "ctzw of 0", X12(0x6010101b), UINT64_C(0xf00000000), 0, 32},
+        {64, "cpopw", X12(0x6020101b), UINT64_C(0xf0000000f), 0, 4},
+        {64, "max", X12(0x0a006033), HIGH, 1, 1},
+        {64, "maxu", X12(0x0a007033), HIGH, 1, HIGH},
+        {64, "min", X12(0x0a004033), HIGH, 1, HIGH},
+        {64, "minu", X12(0x0a005033), HIGH, 1, 1},
+        {64, "sext.b", X12(0x60401013), 0x180, 0, UINT64_C(0xffffffffffffff80)},
+        {64, "sext.h", X12(0x60501013), 0x8000, 0, UINT64_C(0xffffffffffff8000)},
+        {64, "zext.h", X12(0x0800403b) & ~(31u << 20), ALL, 0, 0xffff},
+        {64, "rol", X12(0x60001033), HIGH | 1, 1, 3},
+        {64, "rol by 64 is by 0", X12(0x60001033), 9, 64, 9},
+        {64, "ror", X12(0x60005033), 3, 1, HIGH | 1},
+        {64, "rori", X12(0x60005013) | 63u << 20, HIGH, 0, 1},
+        {64, "rolw", X12(0x6000103b), 0x80000001, 1, 3},
+        {64, "rorw", X12(0x6000503b), 1, 1, UINT64_C(0xffffffff80000000)},
+        {64, "roriw", X12(0x6000501b) | 4u << 20, 0xf, 0, UINT64_C(0xfffffffff0000000)},
+        {64, "orc.b", X12(0x28705013), UINT64_C(0x0100800000000010), 0, UINT64_C(0xff00ff00000000ff)},
+        {64, "rev8", X12(0x6b805013), UINT64_C(0x0102030405060708), 0, UINT64_C(0x0807060504030201)},
+        {64, "bclr", X12(0x48001033), ALL, 127, ALL >> 1},
+        {64, "bext", X12(0x48005033), HIGH, 63, 1},
+        {64, "binv", X12(0x68001033), 0, 63, HIGH},
+        {64, "bset", X12(0x28001033), 0, 64, 1},
+        {64, "bseti", X12(0x28001013) | 62u << 20, 0, 0, UINT64_C(1) << 62},
+        {64, "bclri", X12(0x48001013) | 0u << 20, 3, 0, 2},
+        {64, "bexti", X12(0x48005013) | 33u << 20, UINT64_C(2) << 32, 0, 1},
+        {64, "binvi", X12(0x68001013) | 33u << 20, UINT64_C(2) << 32, 0, 0},
+        {32, "sh1add", X12(0x20002033), 0x80000001, 1, 3},
+        {32, "clz of 0", X12(0x60001013), 0, 0, 32},
+        {32, "ctz", X12(0x60101013), 0x80000000, 0, 31},
+        {32, "cpop", X12(0x60201013), 0xf000000f, 0, 8},
+        {32, "sext.b", X12(0x60401013), 0x80, 0, 0xffffff80},
+        {32, "zext.h", X12(0x08004033) & ~(31u << 20), 0x12345678, 0, 0x5678},
+        {32, "rol", X12(0x60001033), 0x80000001, 33, 3},
+        {32, "rori", X12(0x60005013) | 31u << 20, 0x80000000, 0, 1},
+        {32, "orc.b", X12(0x28705013), 0x01008000, 0, 0xff00ff00},
+        {32, "rev8", X12(0x69805013), 0x01020304, 0, 0x04030201},
+        {32, "max", X12(0x0a006033), 0x80000000, 1, 1},
+        {32, "bset", X12(0x28001033), 0, 63, 0x80000000},
+        {32, "bexti", X12(0x48005013) | 31u << 20, 0x80000000, 0, 1},
+        {32, "mulhsu", X12(0x2002033), 0xffffffff, 0xffffffff, 0xffffffff},
+    };
+    struct lone *wide = lone_new("rv64imafdc_zifencei_zba_zbb_zbs"), *narrow = lone_new("rv32imafdc_zba_zbb_zbs");
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); ++i) {
+        struct lone *lone = rows[i].xlen == 64 ? wide : narrow;
+        uint32_t bits = rows[i].bits;
+        if (!(rows[i].bits & 0x20)) /* an immediate: nothing of rs2 in it */
+            bits = rows[i].bits;
+        uint64_t got = compute(lone, bits, rows[i].a, rows[i].b);
+        ck_assert_msg(got == rows[i].result && !lone->traps, "rv%u %s: %llx, not %llx (%llu traps)", rows[i].xlen,
+                      rows[i].name, (unsigned long long)got, (unsigned long long)rows[i].result,
+                      (unsigned long long)lone->traps);
+    }
+    lone_free(wide);
+    lone_free(narrow);
+}
+END_TEST
+
+/* What the hart's ISA lacks, or is reserved, traps as illegal. */
+START_TEST(what_the_isa_lacks_is_illegal) {
+    static const struct {
+        const char *isa;
+        uint32_t bits;
+    } rows[] = {
+        {"rv32i_zicsr", X12(0x2000033)},
+        {"rv32im_zicsr", X12(0x20002033)},
+        {"rv32imac_zicsr", X12(0x3b)},
+        {"rv32imac_zicsr", X12(0x3003)},
+        {"rv64imac_zicsr", 0x0005f553},
+        {"rv32imaf", 0x02b57653},
+        {"rv32imac_zicsr", X12(0x1013) | 1u << 25},
+        {"rv32imac_zicsr", 0x0000100f},
+        {"rv32imac_zicsr", 0x30200073 | 1u << 7},
+        {"rv32imaf", 0x00b55653 /* rounding mode 5 */},
+        {"rv32imafd", 0xe2050653 /* fmv.x.d is of 64 bits */},
+        {"rv32imac_zicsr", 0xffffffff},
+        {"rv64imac_zicsr", X12(0x69805013)},
+        {"rv32imac_zbb", X12(0x6b805013)},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); ++i) {
+        struct lone *lone = lone_new(rows[i].isa);
+        lone->hart.state.mstatus |= MSTATUS_FS;
+        compute(lone, rows[i].bits, 0, 0);
+        ck_assert_msg(lone->traps == 1 && lone->last_cause == CAUSE_ILLEGAL && lone->last_value == rows[i].bits,
+                      "%s %08x: %llu traps, cause %llu", rows[i].isa, rows[i].bits, (unsigned long long)lone->traps,
+                      (unsigned long long)lone->last_cause);
+        lone_free(lone);
+    }
+}
+END_TEST
+
+/* Floating point. */
+
+static unsigned host_flags(void) {
+    return (unsigned)((fetestexcept(FE_INVALID) ? FLOAT_INVALID : 0) |
+                      (fetestexcept(FE_DIVBYZERO) ? FLOAT_DIVIDE_BY_ZERO : 0) |
+                      (fetestexcept(FE_OVERFLOW) ? FLOAT_OVERFLOW : 0) |
+                      (fetestexcept(FE_UNDERFLOW) ? FLOAT_UNDERFLOW : 0) |
+                      (fetestexcept(FE_INEXACT) ? FLOAT_INEXACT : 0));
+}
+
+/* Numbers near all edges: random bits, few bits set, ends of ranges, one apart from another. */
+static uint64_t any_double(GRand *random) {
+    static const uint64_t edges[] = {0,
+                                     1,
+                                     UINT64_C(0x000fffffffffffff),
+                                     UINT64_C(0x0010000000000000),
+                                     UINT64_C(0x3ff0000000000000),
+                                     UINT64_C(0x7fefffffffffffff),
+                                     UINT64_C(0x7ff0000000000000),
+                                     UINT64_C(0x7ff0000000000001),
+                                     UINT64_C(0x7ff8000000000000),
+                                     UINT64_C(0x43e0000000000000),
+                                     UINT64_C(0x41dfffffffc00000),
+                                     UINT64_C(0x3fe0000000000000)};
+    uint64_t sign = (uint64_t)g_rand_boolean(random) << 63;
+    uint64_t bits = (uint64_t)g_rand_int(random) << 32 | g_rand_int(random);
+    switch (g_rand_int_range(random, 0, 6)) {
+    case 0: return sign | edges[g_rand_int_range(random, 0, G_N_ELEMENTS(edges))];
+    case 1:
+        return sign |
+               (edges[g_rand_int_range(random, 0, G_N_ELEMENTS(edges))] + (bits & 3)) % UINT64_C(0x7ff8000000000001);
+    case 2: return sign | (UINT64_C(0x3ff) + bits % 60 - 30) << 52 | (bits >> 12 & ~(UINT64_MAX >> (12 + bits % 52)));
+    case 3: return sign | bits % 70 << 52 | bits >> 12; /* small, and subnormal */
+    case 4: return sign | (UINT64_C(0x3ff) + bits % 140 - 70) << 52 | bits >> 12;
+    default: return bits;
+    }
+}
+
+static uint32_t any_single(GRand *random) {
+    static const uint32_t edges[] = {0,          1,          0x007fffff, 0x00800000, 0x3f800000, 0x7f7fffff,
+                                     0x7f800000, 0x7f800001, 0x7fc00000, 0x4f000000, 0x5f000000, 0x3f000000};
+    uint32_t sign = (uint32_t)g_rand_boolean(random) << 31, bits = g_rand_int(random);
+    switch (g_rand_int_range(random, 0, 5)) {
+    case 0: return sign | edges[g_rand_int_range(random, 0, G_N_ELEMENTS(edges))];
+    case 1: return sign | (edges[g_rand_int_range(random, 0, G_N_ELEMENTS(edges))] + (bits & 3)) % 0x7fc00001;
+    case 2: return sign | (127 + bits % 40 - 20) << 23 | (bits >> 9 & ~(UINT32_MAX >> (9 + bits % 23)));
+    case 3: return sign | bits % 40 << 23 | bits >> 9;
+    default: return bits;
+    }
+}
+
+static const struct {
+    enum rounding mode;
+    int host;
+} host_modes[] = {
+    {ROUND_NEAREST, FE_TONEAREST}, {ROUND_TO_ZERO, FE_TOWARDZERO}, {ROUND_DOWN, FE_DOWNWARD}, {ROUND_UP, FE_UPWARD}};
+
+static double as_double(uint64_t bits) {
+    double value;
+    memcpy(&value, &bits, 8);
+    return value;
+}
+
+static float as_single(uint32_t bits) {
+    float value;
+    memcpy(&value, &bits, 4);
+    return value;
+}
+
+static uint64_t double_bits(double value) {
+    uint64_t bits;
+    memcpy(&bits, &value, 8);
+    return value != value ? UINT64_C(0x7ff8000000000000) : bits;
+}
+
+static uint64_t single_bits(float value) {
+    uint32_t bits;
+    memcpy(&bits, &value, 4);
+    return value != value ? 0x7fc00000 : bits;
+}
+
+/* What the host computes, in the mode that is set; flags of the host are those of this. */
+static uint64_t host_double(unsigned which, uint64_t a_bits, uint64_t b_bits, uint64_t c_bits) {
+    volatile double a = as_double(a_bits), b = as_double(b_bits), c = as_double(c_bits), result;
+    feclearexcept(FE_ALL_EXCEPT);
+    switch (which) {
+    case 0: result = a + b; break;
+    case 1: result = a * b; break;
+    case 2: result = a / b; break;
+    case 3: result = sqrt(a); break;
+    case 4: result = fma(a, b, c); break;
+    default: {
+        volatile float narrow = (float)a;
+        return single_bits(narrow);
+    }
+    }
+    return double_bits(result);
+}
+
+static uint64_t our_double(unsigned which, uint64_t a, uint64_t b, uint64_t c, enum rounding mode, unsigned *flags) {
+    switch (which) {
+    case 0: return float_add(&float_double, a, b, mode, flags);
+    case 1: return float_multiply(&float_double, a, b, mode, flags);
+    case 2: return float_divide(&float_double, a, b, mode, flags);
+    case 3: return float_root(&float_double, a, mode, flags);
+    case 4: return float_fused(&float_double, a, b, c, mode, flags);
+    default: return float_convert(&float_double, &float_single, a, mode, flags);
+    }
+}
+
+static uint64_t host_single(unsigned which, uint32_t a_bits, uint32_t b_bits, uint32_t c_bits) {
+    volatile float a = as_single(a_bits), b = as_single(b_bits), c = as_single(c_bits), result;
+    feclearexcept(FE_ALL_EXCEPT);
+    switch (which) {
+    case 0: result = a + b; break;
+    case 1: result = a * b; break;
+    case 2: result = a / b; break;
+    case 3: result = sqrtf(a); break;
+    case 4: result = fmaf(a, b, c); break;
+    default: {
+        volatile double wide = a;
+        return double_bits(wide);
+    }
+    }
+    return single_bits(result);
+}
+
+static uint64_t our_single(unsigned which, uint32_t a, uint32_t b, uint32_t c, enum rounding mode, unsigned *flags) {
+    switch (which) {
+    case 0: return float_add(&float_single, a, b, mode, flags);
+    case 1: return float_multiply(&float_single, a, b, mode, flags);
+    case 2: return float_divide(&float_single, a, b, mode, flags);
+    case 3: return float_root(&float_single, a, mode, flags);
+    case 4: return float_fused(&float_single, a, b, c, mode, flags);
+    default: return float_convert(&float_single, &float_double, a, mode, flags);
+    }
+}
+
+/* A fused product of infinity and 0 is invalid whatever is added; IEEE 754 leaves that open, and this computer's does not say so for
+   a quiet NaN. */
+static bool host_is_silent(unsigned which, bool c_is_nan) {
+    return which == 4 && c_is_nan;
+}
+
+START_TEST(floating_point_is_that_of_this_computer) {
+    GRand *random = g_rand_new_with_seed(12);
+    const char *wanted = g_getenv("TANCHOR_TEST_FLOATS");
+    long rounds = wanted ? atol(wanted) : 300000;
+    for (long i = 0; i < rounds; ++i) {
+        size_t m = (size_t)g_rand_int_range(random, 0, G_N_ELEMENTS(host_modes));
+        unsigned which = (unsigned)g_rand_int_range(random, 0, 6), ours = 0, host;
+        uint64_t a = any_double(random), b = g_rand_int_range(random, 0, 8) ? any_double(random) : a ^ (uint64_t)i % 3;
+        uint64_t c = any_double(random), expected, got, quick;
+        if (which == 4 && i % 3 == 0) /* nearly all of the product cancels out */
+            c = double_bits(-as_double(a) * as_double(b)) + (uint64_t)i % 5 - 2;
+        fesetround(host_modes[m].host);
+        expected = host_double(which, a, b, c);
+        host = host_flags();
+        fesetround(FE_TONEAREST);
+        got = our_double(which, a, b, c, host_modes[m].mode, &ours);
+        if (!host_is_silent(which, isnan(as_double(c))))
+            HOLDS(got == expected && ours == host,
+                  "double %u of %016llx %016llx %016llx, mode %u: %016llx %02x, not %016llx %02x", which,
+                  (unsigned long long)a, (unsigned long long)b, (unsigned long long)c, host_modes[m].mode,
+                  (unsigned long long)got, ours, (unsigned long long)expected, host);
+        enum float_operation operation = which == 0 ? FLOAT_ADD : which == 1 ? FLOAT_MULTIPLY : FLOAT_DIVIDE;
+        if (which < 3 && host_modes[m].mode == ROUND_NEAREST && float_quick_double(operation, a, b, &quick))
+            HOLDS(quick == got && !(ours & ~(unsigned)FLOAT_INEXACT),
+                  "quick %u of %016llx %016llx: %016llx, not %016llx", which, (unsigned long long)a,
+                  (unsigned long long)b, (unsigned long long)quick, (unsigned long long)got);
+        uint32_t x = any_single(random), y = any_single(random), z = any_single(random);
+        if (which == 4 && i % 3 == 0)
+            z = (uint32_t)(single_bits(-as_single(x) * as_single(y)) + (uint64_t)i % 5 - 2);
+        fesetround(host_modes[m].host);
+        expected = host_single(which, x, y, z);
+        host = host_flags();
+        fesetround(FE_TONEAREST);
+        ours = 0;
+        got = our_single(which, x, y, z, host_modes[m].mode, &ours);
+        if (!host_is_silent(which, isnan(as_single(z))))
+            HOLDS(got == expected && ours == host, "single %u of %08x %08x %08x, mode %u: %llx %02x, not %llx %02x",
+                  which, x, y, z, host_modes[m].mode, (unsigned long long)got, ours, (unsigned long long)expected,
+                  host);
+        if (which < 3 && host_modes[m].mode == ROUND_NEAREST &&
+            float_quick_single(operation, x | FLOAT_BOX, y | FLOAT_BOX, &quick))
+            HOLDS(quick == (got | FLOAT_BOX) && !(ours & ~(unsigned)FLOAT_INEXACT), "quick %u of %08x %08x", which, x,
+                  y);
+        HOLDS(!float_quick_single(operation, x, y | FLOAT_BOX, &quick), "not boxed"); /* not boxed */
+    }
+    g_rand_free(random);
+}
+END_TEST
+
+/* The host is asked only where what it does not tell is known. */
+START_TEST(quick_arithmetic_is_used_where_it_is_right) {
+    static const struct {
+        uint64_t mstatus, fcsr;
+        uint8_t rounding;
+        bool quick;
+    } cases[] = {{MSTATUS_FS, 1, 0, true},    {MSTATUS_FS, 1, 7, true},     {MSTATUS_FS, 0, 0, false},
+                 {MSTATUS_FS, 0x1f, 7, true}, {MSTATUS_FS, 0x21, 7, false}, {MSTATUS_FS, 0x81, 7, false},
+                 {MSTATUS_FS, 1, 1, false},   {0x2000, 1, 0, false},        {0, 1, 0, false},
+                 {MSTATUS_FS, 0x10, 0, false}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        const struct hart_state state = {.mstatus = cases[i].mstatus, .fcsr = cases[i].fcsr};
+        const struct op op = {.rounding = cases[i].rounding};
+        ck_assert_msg(float_may_be_quick(&state, &op) == (cases[i].quick && FLOAT_HOST_DOES), "case %zu", i);
+    }
+}
+END_TEST
+
+/* Integers: those in range as the host rounds them, the rest as table 11.4 says. */
+START_TEST(conversions_hold_at_their_edges) {
+    static const struct {
+        double value;
+        unsigned bits;
+        bool is_signed;
+        enum rounding mode;
+        uint64_t result;
+        unsigned flags;
+    } rows[] = {
+        {2.5, 32, true, ROUND_NEAREST, 2, FLOAT_INEXACT},
+        {2.5, 32, true, ROUND_NEAREST_AWAY, 3, FLOAT_INEXACT},
+        {-2.5, 32, true, ROUND_NEAREST_AWAY, (uint64_t)-3, FLOAT_INEXACT},
+        {2.5, 32, true, ROUND_UP, 3, FLOAT_INEXACT},
+        {-2.5, 32, true, ROUND_DOWN, (uint64_t)-3, FLOAT_INEXACT},
+        {-0.5, 32, false, ROUND_NEAREST, 0, FLOAT_INEXACT},
+        {-0.75, 32, false, ROUND_NEAREST, 0, FLOAT_INVALID},
+        {-1.0, 32, false, ROUND_TO_ZERO, 0, FLOAT_INVALID},
+        {1e-300, 64, true, ROUND_UP, 1, FLOAT_INEXACT},
+        {2147483647.0, 32, true, ROUND_NEAREST, 0x7fffffff, 0},
+        {2147483647.5, 32, true, ROUND_NEAREST, 0x7fffffff, FLOAT_INVALID},
+        {2147483647.5, 32, true, ROUND_TO_ZERO, 0x7fffffff, FLOAT_INEXACT},
+        {-2147483648.5, 32, true, ROUND_TO_ZERO, (uint64_t)INT64_C(-2147483648), FLOAT_INEXACT},
+        {-2147483649.0, 32, true, ROUND_TO_ZERO, (uint64_t)INT64_C(-2147483648), FLOAT_INVALID},
+        {4294967295.0, 32, false, ROUND_NEAREST, UINT32_MAX, 0},
+        {4294967296.0, 32, false, ROUND_NEAREST, UINT32_MAX, FLOAT_INVALID},
+        {9223372036854775808.0, 64, true, ROUND_NEAREST, INT64_MAX, FLOAT_INVALID},
+        {-9223372036854775808.0, 64, true, ROUND_NEAREST, (uint64_t)INT64_MIN, 0},
+        {9223372036854775808.0, 64, false, ROUND_NEAREST, UINT64_C(1) << 63, 0},
+        {18446744073709551616.0, 64, false, ROUND_NEAREST, UINT64_MAX, FLOAT_INVALID},
+        {INFINITY, 32, true, ROUND_NEAREST, INT32_MAX, FLOAT_INVALID},
+        {-INFINITY, 64, false, ROUND_NEAREST, 0, FLOAT_INVALID},
+        {NAN, 32, false, ROUND_NEAREST, UINT32_MAX, FLOAT_INVALID},
+        {-0.0, 32, true, ROUND_DOWN, 0, 0},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); ++i) {
+        unsigned flags = 0;
+        uint64_t got = float_to_integer(&float_double, double_bits(rows[i].value), rows[i].bits, rows[i].is_signed,
+                                        rows[i].mode, &flags);
+        ck_assert_msg(got == rows[i].result && flags == rows[i].flags, "row %zu: %llx %02x", i, (unsigned long long)got,
+                      flags);
+    }
+    GRand *random = g_rand_new_with_seed(5);
+    for (int i = 0; i < 100000; ++i) {
+        int64_t value =
+            (int64_t)((uint64_t)g_rand_int(random) << 32 | g_rand_int(random)) >> g_rand_int_range(random, 0, 64);
+        size_t m = (size_t)g_rand_int_range(random, 0, G_N_ELEMENTS(host_modes));
+        unsigned flags = 0;
+        fesetround(host_modes[m].host);
+        feclearexcept(FE_ALL_EXCEPT);
+        volatile double wide = (double)value;
+        volatile float narrow = (float)value;
+        fesetround(FE_TONEAREST);
+        uint64_t magnitude = value < 0 ? (uint64_t)0 - (uint64_t)value : (uint64_t)value;
+        HOLDS(float_from_integer(&float_double, magnitude, value < 0, host_modes[m].mode, &flags) ==
+                      double_bits(wide) &&
+                  float_from_integer(&float_single, magnitude, value < 0, host_modes[m].mode, &flags) ==
+                      single_bits(narrow) &&
+                  (flags != 0) == (fetestexcept(FE_INEXACT) != 0),
+              "%lld", (long long)value);
+    }
+    g_rand_free(random);
+}
+END_TEST
+
+/* The two engines. */
+
+static const struct row {
+    uint32_t mask, match;
+    unsigned widths, format;
+} rows[] = {
+#define ROW(name, mnemonic, mask, match, format, widths, extensions) {mask, match, WIDTH_##widths, FORMAT_##format},
+    INSTRUCTION_TABLE(ROW)
+#undef ROW
+};
+
+/* Any instruction, its registers mostly such that it does something: x8 and x9 point to data, x14 to code, and x26 to x31 are the
+   handler's. */
+static uint32_t any_instruction(GRand *random, const struct decoder *decoder, bool writes_itself) {
+    static const uint32_t csrs[] = {0x300, 0x304, 0x340, 0x341, 0x342, 0x343, 0x344, 0x305, 0xb00, 0xb02, 0xc00, 0xc01,
+                                    0xc02, 0x001, 0x002, 0x003, 0x306, 0x301, 0x3a0, 0x3b0, 0x3b1, 0xf14, 0x310, 0xb82};
+    const struct row *row;
+    struct op known = {.operation = OP_ILLEGAL};
+    do { /* nearly all of the hart's own */
+        row = &rows[g_rand_int_range(random, 0, G_N_ELEMENTS(rows))];
+        decode(decoder, row->match, &known);
+    } while (known.operation == OP_ILLEGAL);
+    uint32_t bits = g_rand_int(random), rd = (uint32_t)g_rand_int_range(random, 0, 8), base = 8 + (bits >> 5 & 1);
+    if (writes_itself && g_rand_int_range(random, 0, 5) == 0) /* sw, of an instruction that is in x16 to x23, to code */
+        return (bits & 0xfe000000 & (bits >> 31 ? UINT32_MAX : 0)) % 0x20000000 | (16u + bits % 8) << 20 | 8u << 15 |
+               2u << 12 | (bits & 0xe00) | 0x23;
+    if (g_rand_int_range(random, 0, 40) == 0)
+        return bits;
+    bits = (bits & ~(31u << 7)) | rd << 7;
+    switch (row->format) {
+    case FORMAT_I:
+    case FORMAT_FI:
+        if ((row->match & 0x7f) == 0x67) /* jalr */
+            bits = (bits & ~(31u << 15) & 0x0fffffff) | 14u << 15;
+        else if ((row->match & 0x7f) != 0x13 && (row->match & 0x7f) != 0x1b)
+            bits = (bits & ~(31u << 15) & ~(g_rand_int_range(random, 0, 8) ? 7u << 20 : 0)) | base << 15;
+        break;
+    case FORMAT_S:
+    case FORMAT_FS: bits = (bits & ~(31u << 15) & ~(g_rand_int_range(random, 0, 8) ? 7u << 7 : 0)) | base << 15; break;
+    case FORMAT_A: bits = (bits & ~(31u << 15)) | base << 15; break;
+    case FORMAT_B:
+        bits = (bits & 0x01fff000) | (g_rand_int_range(random, 1, 9) << 8) | (g_rand_boolean(random) ? 0xfe000080 : 0);
+        break;
+    case FORMAT_J: bits = (bits & 0x00000fff) | (uint32_t)g_rand_int_range(random, 1, 16) << 22; break;
+    case FORMAT_CSR:
+    case FORMAT_CSRI:
+        bits = writes_itself ? 0x34000000
+                             : (bits & 0x000fffff) | csrs[g_rand_int_range(random, 0, G_N_ELEMENTS(csrs))] << 20;
+        break;
+    default: break;
+    }
+    return (bits & ~row->mask) | row->match;
+}
+
+/* What goes back to somewhere in the code after a trap, further each time. */
+static void put_handler(struct lone *lone) {
+    static const uint32_t handler[] = {
+        0x341e9073, /* csrrw x0, mepc, x29 */
+        0x00ce8e93, /* addi x29, x29, 12 */
+        0x01eefeb3, /* and x29, x29, x30 */
+        0x01fe8eb3, /* add x29, x29, x31 */
+        0x000d8413, /* addi x8, x27, 0 */
+        0x000d0493, /* addi x9, x26, 0 */
+        0x30200073, /* mret */
+    };
+    for (unsigned i = 0; i < G_N_ELEMENTS(handler); ++i)
+        put_word(lone, HANDLER - RAM + 4 * i, handler[i]);
+}
+
+static void prepare(struct lone *lone, uint32_t seed) {
+    /* Code lies over the end of a page; what x8 points to is partly code, so that programs change themselves. */
+    enum { CODE = 0xe00, CODE_BYTES = 0x400, DATA = RAM + CODE + CODE_BYTES + 0x600 };
+    GRand *random = g_rand_new_with_seed(seed);
+    bool writes_itself = seed % 4 < 2;
+    for (uint32_t at = CODE - 0x100; at < CODE + CODE_BYTES + 0x200; at += 4)
+        put_word(lone, at + (seed % 5 ? 0 : 2), any_instruction(random, &lone->hart.decoder, writes_itself));
+    for (uint32_t at = 0; at < FLASH_BYTES; at += 4)
+        little_store(lone->flash + at, 4, any_instruction(random, &lone->hart.decoder, false));
+    put_handler(lone);
+    for (unsigned i = 1; i < 32; ++i)
+        hart_set_x(&lone->hart, i, g_rand_int(random));
+    for (unsigned i = 16; i < 24; ++i)
+        hart_set_x(&lone->hart, i, any_instruction(random, &lone->hart.decoder, true));
+    hart_set_x(&lone->hart, 8, writes_itself ? RAM + CODE + 0x80 : DATA);
+    const uint32_t others[] = {DATA + 0x1000, DEVICE + 8, FLASH + 0x900};
+    hart_set_x(&lone->hart, 9, others[seed % 3]);
+    hart_set_x(&lone->hart, 26, others[seed % 3]);
+    hart_set_x(&lone->hart, 14, seed % 7 ? RAM + CODE : FLASH + 0x1000);
+    hart_set_x(&lone->hart, 27, hart_x(&lone->hart, 8));
+    hart_set_x(&lone->hart, 29, RAM);
+    hart_set_x(&lone->hart, 30, CODE_BYTES - 4);
+    hart_set_x(&lone->hart, 31, RAM + CODE);
+    lone->hart.state.mstatus |= g_rand_boolean(random) ? MSTATUS_FS : 0;
+    lone->hart.misaligned = seed % 3 == 0;
+    if (seed % 2)
+        lone->hart.timing = (struct hart_timing){1, 2, 3, 20, 2, 4};
+    g_rand_free(random);
+}
+
+static void run_to(struct lone *lone, uint64_t cycle) {
+    struct hart *hart = &lone->hart;
+    while (hart->state.cycle < cycle && !lone->stuck) {
+        hart_take_interrupt(hart);
+        if (hart_idle(hart)) {
+            hart->state.cycle = cycle;
+            return;
+        }
+        hart->stop_at = cycle;
+        hart_execute(hart);
+    }
+}
+
+static void compare(const struct lone *a, const struct lone *b, const char *isa, uint32_t seed) {
+    const struct hart_state *x = &a->hart.state, *y = &b->hart.state;
+    for (unsigned i = 1; i < 32; ++i)
+        HOLDS(hart_x(&a->hart, i) == hart_x(&b->hart, i) && x->f[i] == y->f[i],
+              "%s, seed %u, cycle %llu, pc %llx: x%u is %llx and %llx", isa, seed, (unsigned long long)x->cycle,
+              (unsigned long long)x->pc, i, (unsigned long long)hart_x(&a->hart, i),
+              (unsigned long long)hart_x(&b->hart, i));
+    HOLDS(x->pc == y->pc && x->cycle == y->cycle && x->retired == y->retired && x->mstatus == y->mstatus &&
+              x->mode == y->mode && x->mepc == y->mepc && x->mcause == y->mcause && x->mtval == y->mtval &&
+              x->fcsr == y->fcsr && x->mie == y->mie && x->cycle_offset == y->cycle_offset &&
+              x->retired_offset == y->retired_offset && x->reserved_address == y->reserved_address,
+          "%s, seed %u: pc %llx and %llx, cycle %llu and %llu, retired %llu and %llu", isa, seed,
+          (unsigned long long)x->pc, (unsigned long long)y->pc, (unsigned long long)x->cycle,
+          (unsigned long long)y->cycle, (unsigned long long)x->retired, (unsigned long long)y->retired);
+    HOLDS(!memcmp(x->pmp_address, y->pmp_address, sizeof x->pmp_address) && a->told == b->told &&
+              a->asked == b->asked && a->traps == b->traps && a->stuck == b->stuck,
+          "%s, seed %u: what is outside differs", isa, seed);
+}
+
+/* Random programs with random interrupts, which change themselves, protect memory and leave machine mode: after each stretch the fast
+   engine's state is the slow one's. */
+START_TEST(both_engines_agree) {
+    static const char *const isas[] = {"rv32imac_zicsr_zifencei_zba_zbb_zbs", "rv64imafdc_zifencei_zba_zbb_zbs",
+                                       "rv32imafdc", "rv64im_zicsr"};
+    const char *wanted = g_getenv("TANCHOR_TEST_STREAMS");
+    uint32_t streams = wanted ? (uint32_t)atoi(wanted) : 800;
+    uint64_t carried_out = 0;
+    for (uint32_t seed = 1; seed <= streams; ++seed) {
+        const char *isa = isas[seed % G_N_ELEMENTS(isas)];
+        struct lone *fast = lone_new(isa), *slow = lone_new(isa);
+        GRand *random = g_rand_new_with_seed(seed);
+        prepare(fast, seed);
+        prepare(slow, seed);
+        slow->hart.slow = true;
+        for (int stretch = 0; stretch < 400 && !fast->stuck; ++stretch) {
+            uint64_t until = fast->hart.state.cycle + (uint64_t)g_rand_int_range(random, 1, stretch % 4 ? 40 : 200);
+            uint64_t pending = g_rand_int_range(random, 0, 4) ? 0 : g_rand_int(random) & INTERRUPT_BITS;
+            fast->hart.state.mip = slow->hart.state.mip = pending;
+            run_to(fast, until);
+            run_to(slow, until);
+            compare(fast, slow, isa, seed);
+        }
+        ck_assert(!memcmp(fast->ram, slow->ram, RAM_BYTES));
+        carried_out += fast->hart.state.retired;
+        lone_free(fast);
+        lone_free(slow);
+        g_rand_free(random);
+    }
+    ck_assert_uint_gt(carried_out, streams * 4000);
+}
+END_TEST
+
+/* Memory: what atomic operations leave there and give back. */
+START_TEST(atomics_give_the_old_and_leave_the_new) {
+    static const struct {
+        uint32_t match;
+        uint64_t old, operand, left, result; /* of words */
+    } cases[] = {{0x0800202f, 5, 9, 9, 5},
+                 {0x0000202f, 0xffffffff, 2, 1, ALL},
+                 {0x2000202f, 6, 3, 5, 6},
+                 {0x6000202f, 6, 3, 2, 6},
+                 {0x4000202f, 6, 3, 7, 6},
+                 {0x8000202f, 0x80000000, 1, 0x80000000, UINT64_C(0xffffffff80000000)},
+                 {0xa000202f, 0x80000000, 1, 1, UINT64_C(0xffffffff80000000)},
+                 {0xc000202f, 0x80000000, UINT64_C(0xffffffff80000001), 0x80000000, UINT64_C(0xffffffff80000000)},
+                 {0xc000202f, 0x80000000, 1, 1, UINT64_C(0xffffffff80000000)},
+                 {0xe000202f, 0x80000000, 1, 0x80000000, UINT64_C(0xffffffff80000000)},
+                 {0xa000202f, 1, 0x80000000, 1, 1},
+                 {0xc000202f, 0x90000000, 0x80000001, 0x80000001, UINT64_C(0xffffffff90000000)}};
+    struct lone *lone = lone_new("rv64ima_zicsr");
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        little_store(lone->ram + 0x100, 8, cases[i].old);
+        uint64_t got = compute(lone, X12(cases[i].match), RAM + 0x100, cases[i].operand);
+        ck_assert_msg(got == cases[i].result && little_load(lone->ram + 0x100, 8) == cases[i].left, "case %zu: %llx", i,
+                      (unsigned long long)got);
+        little_store(lone->ram + 0x100, 8, cases[i].old << 32);
+        got = compute(lone, X12(cases[i].match | 0x1000), RAM + 0x100, cases[i].operand << 32);
+        ck_assert_msg(got == cases[i].old << 32 && little_load(lone->ram + 0x100, 8) == cases[i].left << 32,
+                      "case %zu: %llx", i, (unsigned long long)got);
+    }
+    /* A reservation is for its address and size. */
+    static const struct {
+        uint32_t reserve, store;
+        uint64_t address, failed;
+    } pairs[] = {{0x1000202f, 0x1800202f, RAM + 0x100, 0},
+                 {0x1000202f, 0x1800202f, RAM + 0x104, 1},
+                 {0x1000302f, 0x1800202f, RAM + 0x100, 1},
+                 {0x1000302f, 0x1800302f, RAM + 0x100, 0}};
+    for (size_t i = 0; i < G_N_ELEMENTS(pairs); ++i) {
+        compute(lone, pairs[i].reserve | 12u << 7 | 10u << 15, RAM + 0x100, 0);
+        ck_assert_uint_eq(compute(lone, X12(pairs[i].store), pairs[i].address, 1), pairs[i].failed);
+        ck_assert_uint_eq(compute(lone, X12(pairs[i].store), RAM + 0x100, 1), 1); /* it is used up */
+    }
+    ck_assert_uint_eq(lone->traps, 0);
+    lone_free(lone);
+}
+END_TEST
+
+/* Cycles beside the first come from the timing; what is fetched or loaded from flash waits. */
+START_TEST(timing_is_what_was_asked_for) {
+    struct lone *lone = lone_new("rv32imac_zicsr");
+    struct hart_state *state = &lone->hart.state;
+    lone->hart.timing =
+        (struct hart_timing){.load = 1, .store = 2, .multiply = 3, .divide = 30, .taken_branch = 5, .flash_wait = 7};
+    static const struct {
+        uint32_t bits;
+        uint64_t a, cycles;
+    } cases[] = {{X12(0x33), 0, 1},      {X12(0x2003), RAM, 2},   {X12(0x2003), FLASH, 9}, {0x00b52023, RAM, 3},
+                 {X12(0x2000033), 0, 4}, {X12(0x2004033), 0, 31}, {0x00000463, 0, 6},      {0x00001463, 0, 1}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        uint64_t before = state->cycle;
+        compute(lone, cases[i].bits, cases[i].a, 0);
+        ck_assert_msg(state->cycle - before == cases[i].cycles, "case %zu: %llu", i,
+                      (unsigned long long)(state->cycle - before));
+        little_store(lone->flash + 16, 4, cases[i].bits);
+        state->pc = FLASH + 16;
+        before = state->cycle;
+        hart_set_x(&lone->hart, 10, cases[i].a);
+        hart_step(&lone->hart);
+        ck_assert_msg(state->cycle - before == cases[i].cycles + 7, "case %zu from flash: %llu", i,
+                      (unsigned long long)(state->cycle - before));
+    }
+    lone_free(lone);
+}
+END_TEST
+
+/* Misaligned data is carried out where the profile says so; a device's registers are not memory. */
+START_TEST(misaligned_data_is_carried_out_or_trapped) {
+    struct lone *lone = lone_new("rv64imac_zicsr");
+    uint64_t value = 0;
+    little_store(lone->ram + 0x200, 8, UINT64_C(0x1122334455667788));
+    ck_assert(!hart_load(&lone->hart, RAM + 0x201, 4, &value) && lone->last_cause == CAUSE_LOAD_MISALIGNED);
+    ck_assert(!hart_store(&lone->hart, RAM + 0x201, 8, 0) && lone->last_cause == CAUSE_STORE_MISALIGNED);
+    lone->hart.misaligned = true;
+    ck_assert(hart_load(&lone->hart, RAM + 0x201, 4, &value));
+    ck_assert_uint_eq(value, 0x44556677);
+    ck_assert(hart_store(&lone->hart, RAM + 0xfff, 8, UINT64_C(0x0102030405060708))); /* over the end of a page */
+    ck_assert_uint_eq(little_load(lone->ram + 0x1000, 4), 0x04050607);
+    ck_assert(!hart_store(&lone->hart, RAM + RAM_BYTES - 3, 4, UINT32_MAX) && lone->last_cause == CAUSE_STORE_ACCESS);
+    ck_assert_uint_eq(lone->ram[RAM_BYTES - 3], 0); /* nothing is half stored */
+    ck_assert(!hart_load(&lone->hart, DEVICE + 1, 4, &value) && lone->last_cause == CAUSE_LOAD_MISALIGNED);
+    ck_assert(!hart_check_atomic(&lone->hart, RAM + 2, 4));
+    lone_free(lone);
+}
+END_TEST
+
+/* Only a hart that comes to nothing is stuck: not one whose kernel leaves its calls by a jump, nor one that looks for what it has. */
+START_TEST(progress_is_told_from_none) {
+    struct lone *lone = lone_new("rv32imac_zicsr");
+    lone->hart.stop_at = 1000;
+    put_word(lone, 0, 0x00000073);             /* ecall */
+    put_word(lone, HANDLER - RAM, 0x00050067); /* jr x10, without an mret */
+    hart_set_x(&lone->hart, 10, RAM);
+    hart_execute(&lone->hart);
+    ck_assert(!lone->stuck && lone->traps > 100);
+    hart_reset(&lone->hart);
+    lone->hart.state.mtvec = HANDLER;
+    for (uint32_t i = 0; i < 40; ++i) /* forty CSRs that are not there, one after the other */
+        put_word(lone, 4 * i, 0x7c0025f3);
+    put_word(lone, 160, 0x0000006f);
+    put_word(lone, HANDLER - RAM, 0x00450513);     /* addi x10, x10, 4 */
+    put_word(lone, HANDLER - RAM + 4, 0x00050067); /* jr x10 */
+    hart_set_x(&lone->hart, 10, RAM);
+    lone->hart.stop_at = 2000;
+    hart_execute(&lone->hart);
+    ck_assert(!lone->stuck && lone->hart.state.pc == RAM + 160);
+    put_word(lone, HANDLER - RAM, 0x00000013);
+    put_word(lone, HANDLER - RAM + 4, 0x7c0025f3); /* a handler that itself needs one */
+    hart_reset(&lone->hart);
+    lone->hart.state.mtvec = HANDLER;
+    lone->hart.stop_at = 3000;
+    for (int i = 0; i < 100 && !lone->stuck; ++i)
+        hart_execute(&lone->hart);
+    ck_assert(lone->stuck && lone->hart.state.first_pc == HANDLER + 4);
+    /* A read that waits for the console is not left for an interrupt. */
+    hart_reset(&lone->hart);
+    lone->hart.state.waiting_input = true;
+    lone->hart.state.mip = lone->hart.state.mie = 8;
+    lone->hart.state.mstatus |= MSTATUS_MIE;
+    hart_take_interrupt(&lone->hart);
+    ck_assert_uint_eq(lone->hart.state.pc, RAM);
+    lone_free(lone);
+}
+END_TEST
+
+/* User mode and protection. */
+START_TEST(user_mode_reaches_what_it_may) {
+    struct lone *lone = lone_new("rv32imac_zicsr");
+    struct hart_state *state = &lone->hart.state;
+    lone->hart.stop_at = UINT64_MAX;
+    static const uint32_t program[] = {
+        0x30200073, /* mret */
+        0x00052583, /* lw x11, 0(x10) */
+        0x00b52023, /* sw x11, 0(x10) */
+        0x30002673, /* csrr x12, mstatus */
+        0xc0002673, /* csrr x12, cycle */
+        0x00000073, /* ecall */
+        0x10500073, /* wfi */
+    };
+    static const struct {
+        unsigned instruction; /* of the program, after mret went there */
+        uint32_t address;     /* in x10 */
+        unsigned regions;     /* the first so many of those below */
+        uint64_t cause;       /* 99: none */
+        uint64_t counters, tw;
+    } cases[] = {
+        {1, RAM + 0x1000, 0, CAUSE_FETCH_ACCESS, 0, 0},
+        {1, RAM + 0x1000, 1, CAUSE_LOAD_ACCESS, 0, 0},
+        {1, RAM + 0x1000, 2, 99, 0, 0},
+        {2, RAM + 0x1000, 2, CAUSE_STORE_ACCESS, 0, 0},
+        {2, RAM + 0x2000, 3, 99, 0, 0},
+        {1, RAM + 0x2ffc, 3, 99, 0, 0},
+        {1, RAM + 0x3000, 3, CAUSE_LOAD_ACCESS, 0, 0},
+        {3, 0, 1, CAUSE_ILLEGAL, 0, 0},
+        {4, 0, 1, CAUSE_ILLEGAL, 0, 0},
+        {4, 0, 1, 99, 1, 0},
+        {5, 0, 1, CAUSE_ECALL_U, 0, 0},
+        {6, 0, 1, 99, 0, 0},
+        {6, 0, 1, CAUSE_ILLEGAL, 0, 1},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        hart_reset(&lone->hart);
+        state->mtvec = HANDLER;
+        lone->traps = 0;
+        for (unsigned k = 0; k < G_N_ELEMENTS(program); ++k)
+            put_word(lone, 4 * k, program[k]);
+        /* code: naturally aligned, read and executed; data: naturally aligned, read; data: up to RAM + 0x3000, all but executed */
+        const uint64_t addresses[] = {RAM >> 2 | 0x7f, (RAM + 0x1000) >> 2 | 0x1ff, (RAM + 0x2000) >> 2,
+                                      (RAM + 0x3000) >> 2};
+        const uint8_t configs[] = {0x1d, 0x19, 0, 0x0b};
+        for (unsigned k = 0; k < (cases[i].regions == 3 ? 4 : cases[i].regions); ++k) {
+            ck_assert(csr_write(&lone->hart, 0x3b0 + k, MODE_MACHINE, addresses[k]));
+            state->pmp_config[k] = configs[k];
+        }
+        ck_assert(csr_write(&lone->hart, 0x306, MODE_MACHINE, cases[i].counters));
+        state->mstatus = cases[i].tw ? MSTATUS_TW : 0;
+        state->mepc = RAM + 4 * cases[i].instruction;
+        hart_set_x(&lone->hart, 10, cases[i].address);
+        hart_step(&lone->hart);
+        ck_assert_uint_eq(state->mode, MODE_USER);
+        hart_step(&lone->hart);
+        if (cases[i].cause == 99)
+            ck_assert_msg(!lone->traps && state->mode == MODE_USER, "case %zu: cause %llu", i,
+                          (unsigned long long)state->mcause);
+        else
+            ck_assert_msg(state->mcause == cases[i].cause && state->mode == MODE_MACHINE &&
+                              !(state->mstatus & MSTATUS_MPP),
+                          "case %zu: cause %llu", i, (unsigned long long)state->mcause);
+    }
+    /* What was allowed in a page says nothing of the rest of it; what was executed may be forbidden. */
+    hart_reset(&lone->hart);
+    uint64_t value;
+    ck_assert(csr_write(&lone->hart, 0x3b0, MODE_MACHINE, (RAM + 0x1000) >> 2 | 0xff)); /* 2 KiB */
+    ck_assert(csr_write(&lone->hart, 0x3a0, MODE_MACHINE, 0x1f));
+    state->mode = MODE_USER;
+    ck_assert(hart_load(&lone->hart, RAM + 0x1000, 4, &value) && hart_load(&lone->hart, RAM + 0x17fc, 4, &value));
+    ck_assert(!hart_load(&lone->hart, RAM + 0x1800, 4, &value));
+    state->mode = MODE_USER;
+    ck_assert(!protection_allows(state, MODE_USER, RAM + 0x17fc, 8, PROTECT_READ));
+    ck_assert(!protection_allows(state, MODE_USER, RAM + 0xffc, 8, PROTECT_READ));
+    put_word(lone, 0x1000, 0x00000013);
+    put_word(lone, 0x1004, 0xffdff06f); /* back */
+    state->pc = RAM + 0x1000;
+    hart_forget_all(&lone->hart);
+    lone->hart.stop_at = state->cycle + 8;
+    hart_execute(&lone->hart);
+    hart_execute(&lone->hart);
+    ck_assert(state->mode == MODE_USER && state->pc == RAM + 0x1000);
+    ck_assert(csr_write(&lone->hart, 0x3a0, MODE_MACHINE, 0x1b));
+    lone->hart.stop_at = state->cycle + 8;
+    hart_execute(&lone->hart);
+    ck_assert_uint_eq(state->mcause, CAUSE_FETCH_ACCESS);
+    lone->hart.stop_at = UINT64_MAX;
+    /* A locked region binds machine mode, and cannot be unlocked before reset. */
+    hart_reset(&lone->hart);
+    ck_assert(csr_write(&lone->hart, 0x3b0, MODE_MACHINE, (RAM + 0x1000) >> 2 | 0x1ff));
+    ck_assert(csr_write(&lone->hart, 0x3a0, MODE_MACHINE, 0x99));
+    ck_assert(csr_write(&lone->hart, 0x3a0, MODE_MACHINE, 0));
+    ck_assert(csr_write(&lone->hart, 0x3b0, MODE_MACHINE, 0));
+    ck_assert_uint_eq(state->pmp_config[0], 0x99);
+    ck_assert(csr_write(&lone->hart, 0x3b2, MODE_MACHINE, 7) &&
+              csr_write(&lone->hart, 0x3a0, MODE_MACHINE, 0x88990000 & 0xff000000));
+    ck_assert(csr_write(&lone->hart, 0x3b2, MODE_MACHINE, 9)); /* the lower end of a locked region */
+    ck_assert_uint_eq(state->pmp_address[2], 7);
+    ck_assert(hart_load(&lone->hart, RAM + 0x1000, 4, &value));
+    ck_assert(!hart_store(&lone->hart, RAM + 0x1ffc, 4, 1));
+    ck_assert(hart_store(&lone->hart, RAM + 0x2000, 4, 1));
+    /* MPRV: data is reached as the mode before the trap reaches it. */
+    hart_reset(&lone->hart);
+    ck_assert(hart_load(&lone->hart, RAM, 4, &value));
+    ck_assert(csr_write(&lone->hart, 0x300, MODE_MACHINE, MSTATUS_MPRV));
+    ck_assert(!hart_load(&lone->hart, RAM, 4, &value));
+    state->mstatus = MSTATUS_MPRV;
+    hart_return(&lone->hart);
+    ck_assert(state->mode == MODE_USER && !(state->mstatus & MSTATUS_MPRV));
+    lone_free(lone);
+}
+END_TEST
+
+/* WARL fields hold legal values after any write. */
+START_TEST(csrs_hold_legal_values) {
+    static const struct {
+        unsigned number;
+        uint64_t written, read;
+    } cases[] = {
+        {0x300, 0x800, 0x1800} /* there is no supervisor */,
+        {0x304, UINT32_MAX, 0x888},
+        {0x305, 0x10000003, 0x10000001},
+        {0x341, 0x10000003, 0x10000002},
+        {0x344, UINT32_MAX, 0},
+        {0x306, UINT32_MAX, 7},
+        {0x3a0, 0x6262, 0},
+        {0x301, 0, 0x40101105},
+        {0xf14, 0, 0},
+    };
+    struct lone *lone = lone_new("rv32imac_zicsr");
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        uint64_t value;
+        csr_write(&lone->hart, cases[i].number, MODE_MACHINE, cases[i].written);
+        ck_assert(csr_read(&lone->hart, cases[i].number, MODE_MACHINE, &value));
+        ck_assert_msg(value == cases[i].read, "csr %03x: %llx", cases[i].number, (unsigned long long)value);
+    }
+    lone_free(lone);
+    lone = lone_new("rv32ima_zicsr"); /* without C, instructions are aligned to 4 */
+    uint64_t value;
+    ck_assert(csr_write(&lone->hart, 0x341, MODE_MACHINE, 0x10000002) &&
+              csr_read(&lone->hart, 0x341, MODE_MACHINE, &value));
+    ck_assert_uint_eq(value, 0x10000000);
+    put_word(lone, 0, 0x0020006f); /* jal x0, 2 */
+    lone->hart.stop_at = UINT64_MAX;
+    hart_step(&lone->hart);
+    ck_assert(lone->hart.state.mcause == CAUSE_FETCH_MISALIGNED && lone->last_value == RAM + 2 &&
+              lone->hart.state.mepc == RAM);
+    put_word(lone, 0, 0x00000363); /* beq x0, x0, 6 */
+    put_word(lone, 4, 0xfe000fe3); /* beq x0, x0, -2 */
+    for (uint64_t at = RAM; at <= RAM + 4; at += 4) {
+        lone->hart.state.pc = at;
+        hart_step(&lone->hart);
+        ck_assert(lone->hart.state.mcause == CAUSE_FETCH_MISALIGNED && lone->hart.state.mepc == at);
+        ck_assert_uint_eq(lone->last_value, at == RAM ? RAM + 6 : RAM + 2);
+    }
+    /* A write to minstret is what the next instruction reads. */
+    hart_reset(&lone->hart);
+    put_word(lone, 0, 0xb0251073); /* csrw minstret, x10 */
+    put_word(lone, 4, 0xb02025f3); /* csrr x11, minstret */
+    hart_set_x(&lone->hart, 10, 100);
+    hart_step(&lone->hart);
+    hart_step(&lone->hart);
+    ck_assert_uint_eq(hart_x(&lone->hart, 11), 100);
+    lone_free(lone);
+}
+END_TEST
+
+int main(void) {
+    return run_suite("hart",
+                     (const TTest *const[]){
+                         instructions_compute_what_the_manual_says, what_the_isa_lacks_is_illegal,
+                         floating_point_is_that_of_this_computer, quick_arithmetic_is_used_where_it_is_right,
+                         conversions_hold_at_their_edges, both_engines_agree, atomics_give_the_old_and_leave_the_new,
+                         timing_is_what_was_asked_for, misaligned_data_is_carried_out_or_trapped,
+                         progress_is_told_from_none, user_mode_reaches_what_it_may, csrs_hold_legal_values, NULL});
+}

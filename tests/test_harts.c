@@ -1,0 +1,157 @@
+/* Boards of several harts: turns, atomics and interrupts between them, widths and clocks that differ, and what a profile may ask
+   for. */
+#include "support.h"
+
+#include <string.h>
+
+enum { FLASH = 0x18000000, SHARED = 0x60001000 };
+
+static const struct ta_memory memories[] = {{"flash", TA_MEMORY_FLASH, FLASH, 0x4000},
+                                            {"shared", TA_MEMORY_RAM, 0x60000000, 0x10000}};
+static const struct ta_device devices[] = {
+    {.name = "aclint", .model = "aclint", .base = 0x48000000, .clock_hz = 1000000},
+    {.name = "exit0", .model = "exit-register", .base = 0x4c020000}};
+static const struct ta_hart_group groups[] = {{.name = "keeper"},
+                                              {.name = "workers",
+                                               .count = 2,
+                                               .isa = "rv64imafdc_zicsr",
+                                               .clock_hz = 450000000,
+                                               .reset_address = 0x60000000,
+                                               .held = true}};
+static const struct ta_profile board = {.name = "many",
+                                        .version = "1.0.0",
+                                        .struct_version = TA_PROFILE_VERSION,
+                                        .isa = "rv32imac_zicsr",
+                                        .hart_groups = groups,
+                                        .hart_group_count = 2,
+                                        .clock_hz = 72000000,
+                                        .reset_address = FLASH,
+                                        .memories = memories,
+                                        .memory_count = 2,
+                                        .devices = devices,
+                                        .device_count = 2};
+
+/* Assembles a fixture to the bytes that stand at ADDRESS, and loads them. */
+static void load(struct ta_machine *machine, const char *fixture, const char *march, const char *mabi,
+                 uint32_t address) {
+    g_autofree char *making = g_strdup_printf(
+        "riscv64-unknown-elf-gcc -nostdlib -march=%s -mabi=%s -Wl,-Ttext=0x%x -Wl,--build-id=none " FIXTURES
+        "/%s -o part.elf 2>/dev/null && riscv64-unknown-elf-objcopy -O binary part.elf part.bin",
+        march, mabi, address, fixture);
+    char *bytes;
+    gsize length;
+    shell(making);
+    ck_assert(g_file_get_contents(test_path("part.bin"), &bytes, &length, NULL));
+    ck_assert_int_eq(ta_machine_write(machine, address, bytes, length), TA_OK);
+    g_free(bytes);
+}
+
+static struct ta_machine *power_on(const struct ta_profile *profile) {
+    struct ta_machine *machine;
+    struct ta_problem why;
+    ck_assert_msg(!ta_machine_new(profile, NULL, 0, &machine, &why), "%s", why.what);
+    ta_machine_power(machine, true);
+    load(machine, "keeper.S", "rv32imac_zicsr", "ilp32", FLASH);
+    load(machine, "worker.S", "rv64imac_zicsr", "lp64", 0x60000000);
+    return machine;
+}
+
+static uint64_t word_at(struct ta_machine *machine, uint32_t address, size_t size) {
+    uint8_t bytes[8] = {0};
+    uint64_t value = 0;
+    ck_assert_int_eq(ta_machine_read(machine, address, bytes, size), TA_OK);
+    for (size_t i = 0; i < size; ++i)
+        value |= (uint64_t)bytes[i] << (8 * i);
+    return value;
+}
+
+/* Runs to the end in pieces of PIECE_NS; how it ended. */
+static struct ta_event run_in_pieces(struct ta_machine *machine, uint64_t piece_ns) {
+    struct ta_event event = {.kind = TA_EVENT_TIME};
+    for (uint64_t until = piece_ns; event.kind == TA_EVENT_TIME && until <= 1000000000; until += piece_ns)
+        do
+            ta_machine_run(machine, until, &event);
+        while (event.kind != TA_EVENT_TIME && event.kind != TA_EVENT_STOP);
+    return event;
+}
+
+START_TEST(harts_of_two_widths_count_together) {
+    uint64_t traces[3];
+    static const uint64_t pieces_ns[] = {1000000000, 1000, 37777};
+    for (size_t i = 0; i < G_N_ELEMENTS(pieces_ns); ++i) {
+        struct ta_machine *machine = power_on(&board);
+        struct ta_event event = run_in_pieces(machine, pieces_ns[i]);
+        ck_assert_msg(event.kind == TA_EVENT_STOP && event.stop == TA_STOP_ENDED && event.code == 7 && event.hart == 0,
+                      "%u: stop %u", event.kind, event.stop);
+        ck_assert_uint_eq(word_at(machine, SHARED, 4), 3000);     /* by amoadd */
+        ck_assert_uint_eq(word_at(machine, SHARED + 4, 4), 3000); /* by lr and sc, none lost */
+        ck_assert_uint_eq(word_at(machine, SHARED + 16, 8), UINT64_C(1) << 40);
+        ck_assert_uint_eq(word_at(machine, SHARED + 24, 8), UINT64_C(2) << 40);
+        traces[i] = ta_machine_trace(machine);
+        ta_machine_free(machine);
+    }
+    ck_assert(traces[0] == traces[1] && traces[0] == traces[2]); /* however it is cut in pieces */
+}
+END_TEST
+
+START_TEST(a_held_hart_waits_for_its_release) {
+    struct ta_machine *machine = power_on(&board);
+    struct ta_event event;
+    const uint8_t here[] = {0x6f, 0, 0, 0};
+    ck_assert_int_eq(ta_machine_write(machine, FLASH, here, 4), TA_OK); /* a keeper that does nothing */
+    ta_machine_run(machine, 1000000, &event);
+    uint64_t pc, retired = ta_machine_retired(machine);
+    ck_assert(!ta_machine_register(machine, 2, TA_REGISTER_PC, &pc) && pc == 0x60000000);
+    ck_assert_uint_eq(retired, 72000); /* all the keeper's */
+    ck_assert_int_eq(ta_machine_register(machine, 3, TA_REGISTER_PC, &pc), TA_E_INPUT);
+    ta_machine_free(machine);
+}
+END_TEST
+
+START_TEST(events_and_steps_name_their_hart) {
+    struct ta_machine *machine = power_on(&board);
+    struct ta_event event;
+    uint64_t pc;
+    ck_assert_int_eq(ta_machine_set_breakpoint(machine, 0x60000000 + 4, true), TA_OK);
+    ta_machine_run(machine, 1000000, &event);
+    ck_assert(event.kind == TA_EVENT_BREAKPOINT && event.hart == 1 && event.pc == 0x60000004);
+    ck_assert_int_eq(ta_machine_set_breakpoint(machine, 0x60000000 + 4, false), TA_OK);
+    ta_machine_step(machine, 1, 1, &event);
+    ck_assert(event.kind == TA_EVENT_TIME && !ta_machine_register(machine, 1, TA_REGISTER_PC, &pc) && pc > 0x60000004 &&
+              pc <= 0x60000008);
+    ck_assert_int_eq(ta_machine_set_watchpoint(machine, SHARED + 24, 8, TA_ACCESS_WRITE), TA_OK);
+    do
+        ta_machine_run(machine, 100000000, &event);
+    while (event.kind != TA_EVENT_WATCHPOINT && event.kind != TA_EVENT_TIME);
+    ck_assert(event.kind == TA_EVENT_WATCHPOINT && event.hart == 2 && event.value == SHARED + 24);
+    ta_machine_free(machine);
+}
+END_TEST
+
+/* Device time goes on with the hart's own clock: a worker of 450 MHz does 450 steps in a microsecond, the keeper 72. */
+START_TEST(every_hart_has_its_clock) {
+    static const struct ta_hart_group free_groups[] = {{.name = "slow"}, {.name = "fast", .clock_hz = 450000000}};
+    struct ta_profile profile = board;
+    profile.hart_groups = free_groups;
+    struct ta_machine *machine;
+    struct ta_event event;
+    const uint8_t here[] = {0x6f, 0, 0, 0};
+    uint64_t slow, fast;
+    ck_assert_int_eq(ta_machine_new(&profile, NULL, 0, &machine, NULL), TA_OK);
+    ta_machine_power(machine, true);
+    ck_assert_int_eq(ta_machine_write(machine, FLASH, here, 4), TA_OK);
+    ta_machine_run(machine, 1000000, &event);
+    ck_assert(!ta_machine_register(machine, 0, TA_REGISTER_CSR + 0xb00, &slow) &&
+              !ta_machine_register(machine, 1, TA_REGISTER_CSR + 0xb00, &fast));
+    ck_assert_uint_eq(slow, 72000);
+    ck_assert_uint_eq(fast, 450000);
+    ck_assert_uint_eq(ta_machine_time_ns(machine), 1000000);
+    ta_machine_free(machine);
+}
+END_TEST
+
+int main(void) {
+    return run_suite("harts",
+                     (const TTest *const[]){harts_of_two_widths_count_together, a_held_hart_waits_for_its_release,
+                                            events_and_steps_name_their_hart, every_hart_has_its_clock, NULL});
+}
