@@ -1,6 +1,8 @@
 /* The base and core: quantities, versions and ranges, ISA strings, images, what is generated. */
 #include "support.h"
 
+#include "base/scale.h"
+
 #include "base/arena.h"
 #include "base/scale.h"
 #include "base/text.h"
@@ -11,6 +13,18 @@
 #include "core/model/isa.h"
 
 #include <string.h>
+
+/* Clocks of 10 GHz, whose products need more than 64 bits. */
+START_TEST(clocks_are_converted_exactly) {
+    ck_assert_uint_eq(scale_floor(UINT64_C(9999999999), 1000000000, UINT64_C(10000000000)), 999999999);
+    ck_assert_uint_eq(scale_ceiling(UINT64_C(9999999999), UINT64_C(9999999998), UINT64_C(10000000000)),
+                      UINT64_C(9999999998));
+    ck_assert_uint_eq(scale_floor(UINT64_C(9999999999), UINT64_C(9999999998), UINT64_C(10000000000)),
+                      UINT64_C(9999999997));
+    ck_assert_uint_eq(scale_ceiling(1, UINT64_C(10000000000), 1), UINT64_C(10000000000));
+    ck_assert_uint_eq(scale_floor(UINT64_MAX, UINT64_C(10000000000), 1), UINT64_MAX);
+}
+END_TEST
 
 START_TEST(quantities_are_read_as_people_write_them) {
     static const struct {
@@ -522,5 +536,6 @@ int main(void) {
                                                     components_come_with_what_they_need,
                                                     every_status_has_a_text_and_an_exit_code,
                                                     advice_is_put_into_words,
+                                                    clocks_are_converted_exactly,
                                                     NULL});
 }

@@ -241,6 +241,7 @@ START_TEST(a_model_of_ones_own_takes_part) {
                                                 .model = "gauge",
                                                 .span_bytes = 0x100,
                                                 .state_bytes = sizeof(struct gauge),
+                                                .widths = 4,
                                                 .reset = gauge_reset,
                                                 .wake = gauge_wake,
                                                 .read = gauge_read};
@@ -263,6 +264,156 @@ START_TEST(a_model_of_ones_own_takes_part) {
     ck_assert_uint_eq(peek(0x4d000000, 4), 43);
     ck_assert_uint_eq(peek(PLIC + 0x1000, 4), 1 << 9);
     ta_machine_free(machine);
+}
+END_TEST
+
+/* A device takes the accesses that its model declares; others are faults, or are made of those where it says so. */
+static uint64_t seen_value;
+static unsigned seen_size;
+
+static uint64_t plain_read(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes) {
+    (void)slot;
+    seen_size = size_bytes;
+    return ((const uint32_t *)state)[offset / 4];
+}
+
+static void plain_write(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes, uint64_t value) {
+    (void)slot;
+    seen_size = size_bytes;
+    seen_value = value;
+    ((uint32_t *)state)[offset / 4] = (uint32_t)value;
+}
+
+START_TEST(accesses_are_those_that_a_model_declares) {
+    uint64_t value;
+    power_on(dunlin());
+    struct hart *hart = &machine->harts[0].hart;
+    ck_assert(!hart_load(hart, GPIO + 4, 1, &value) && hart->state.mcause == CAUSE_LOAD_ACCESS);
+    ck_assert(!hart_store(hart, GPIO + 4, 2, 1) && hart->state.mcause == CAUSE_STORE_ACCESS);
+    ck_assert(!hart_load(hart, UART, 4, &value) && !hart_store(hart, PLIC + 4, 1, 1));
+    ck_assert(hart_store(hart, ACLINT + 0x4000, 8, UINT64_C(0x123456789a)) &&
+              hart_load(hart, ACLINT + 0x4004, 4, &value));
+    ck_assert_uint_eq(value, 0x12);
+    ta_machine_free(machine);
+
+    static const struct ta_device_kind strict = {.version = TA_DEVICE_VERSION,
+                                                 .model = "gauge",
+                                                 .span_bytes = 16,
+                                                 .state_bytes = 16,
+                                                 .widths = 4,
+                                                 .read = plain_read,
+                                                 .write = plain_write};
+    struct ta_device_kind merging = strict;
+    merging.merges = true;
+    const struct ta_device device = {.name = "gauge", .model = "gauge", .base = 0x4d000000};
+    struct ta_profile profile = *dunlin();
+    profile.devices = &device;
+    profile.device_count = 1;
+    profile.connector_count = 0;
+    for (int i = 0; i < 2; ++i) {
+        const struct ta_device_kind *extra[] = {i ? &merging : &strict};
+        ck_assert_int_eq(ta_machine_new(&profile, extra, 1, &machine, NULL), TA_OK);
+        ta_machine_power(machine, true);
+        hart = &machine->harts[0].hart;
+        ck_assert(hart_store(hart, device.base + 4, 4, UINT64_C(0x9911223344))); /* the surplus is not passed on */
+        ck_assert_uint_eq(seen_value, 0x11223344);
+        ck_assert(hart_store(hart, device.base + 5, 1, 0xfff) == (i == 1));
+        ck_assert(hart_load(hart, device.base + 4, 4, &value));
+        ck_assert_uint_eq(value, i ? 0x1122ff44 : 0x11223344);
+        ck_assert(hart_load(hart, device.base + 6, 2, &value) == (i == 1) && seen_size == 4);
+        ck_assert(!i || value == 0x1122);
+        ck_assert(!hart_load(hart, device.base, 8, &value));
+        ta_machine_free(machine);
+    }
+}
+END_TEST
+
+/* The loop of a 16550 tests the line without one: what is sent comes in, the outputs are the inputs, the console hears nothing. */
+START_TEST(the_serial_line_can_be_looped) {
+    power_on(dunlin());
+    poke(UART + 3, 1, 0x83);
+    poke(UART, 1, 17); /* 115,200 Bd at 32 MHz */
+    poke(UART + 3, 1, 0x03);
+    poke(UART + 4, 1, 0xff);
+    ck_assert_uint_eq(peek(UART + 4, 1), 0x1f); /* bits 7 to 5 are always 0 */
+    ck_assert_uint_eq(peek(UART + 6, 1) & 0xf0, 0xf0);
+    poke(UART + 4, 1, 0x11);
+    ck_assert_uint_eq(peek(UART + 6, 1) & 0xf0, 0x20); /* DTR comes back as DSR */
+    poke(UART, 1, 'x');
+    ck_assert_str_eq(console_until(1000000), "");
+    ck_assert_uint_eq(peek(UART + 5, 1) & 1, 1);
+    ck_assert_uint_eq(peek(UART, 1), 'x');
+    poke(UART + 4, 1, 0);
+    poke(UART, 1, 'y');
+    ck_assert_str_eq(console_until(2000000), "y");
+    /* The holding register is empty as soon as the byte is on the line: the next one can be written then. */
+    poke(UART + 1, 1, 2);
+    ck_assert_uint_eq(peek(UART + 2, 1), 2);
+    ck_assert_uint_eq(peek(UART + 2, 1), 1);
+    poke(UART, 1, 'a');
+    ck_assert_uint_eq(peek(UART + 2, 1), 2);
+    poke(UART, 1, 'b');
+    ck_assert_uint_eq(peek(UART + 2, 1), 1);
+    ck_assert_str_eq(console_until(ta_machine_time_ns(machine) + 100000), "a");
+    ck_assert_uint_eq(peek(UART + 2, 1), 2);
+    ta_machine_free(machine);
+}
+END_TEST
+
+/* Registers of what is not there hold nothing. */
+START_TEST(registers_of_absent_harts_hold_nothing) {
+    power_on(dunlin());
+    poke(PLIC, 4, 7);
+    poke(ACLINT + 4 * 3, 4, 1);
+    poke(ACLINT + 0x4000 + 8 * 3, 4, 1);
+    poke(PLIC + 0x201000, 4, 3);
+    ck_assert_uint_eq(peek(PLIC, 4), 0);
+    ck_assert_uint_eq(peek(ACLINT + 4 * 3, 4), 0);
+    ck_assert_uint_eq(peek(ACLINT + 0x4000 + 8 * 3, 4), UINT32_MAX);
+    ck_assert_uint_eq(peek(PLIC + 0x201000, 4), 0);
+    ta_machine_free(machine);
+}
+END_TEST
+
+/* Lamps that are lit by a low pin are dark without power; a stopped machine stands still when it is stepped, and a reset revives it. */
+START_TEST(power_and_steps_at_their_ends) {
+    struct ta_profile profile = *dunlin();
+    struct ta_connector lamps = *ta_profile_connector(&profile, "lamps");
+    uint64_t value;
+    struct ta_event event;
+    lamps.active_low = true;
+    profile.connectors = &lamps;
+    profile.connector_count = 1;
+    power_on(&profile);
+    ck_assert(!ta_machine_output(machine, "lamps", &value, NULL) && value == 0xff);
+    ta_machine_power(machine, false);
+    ck_assert(!ta_machine_output(machine, "lamps", &value, NULL) && value == 0);
+    ta_machine_step(machine, 0, 1000, &event);
+    ck_assert_uint_eq(ta_machine_time_ns(machine), 0);
+    ta_machine_power(machine, true);
+    poke(0x4c020004, 4, 1);
+    ta_machine_run(machine, 1000, &event);
+    ck_assert_int_eq(ta_machine_stopped(machine), TA_STOP_ENDED);
+    ta_machine_step(machine, 0, 1000, &event);
+    ck_assert_uint_lt(ta_machine_time_ns(machine), 2000);
+    ta_machine_reset(machine);
+    ta_machine_step(machine, 0, 10, &event);
+    ck_assert(ta_machine_stopped(machine) == TA_STOP_NONE && ta_machine_retired(machine) >= 10);
+    ta_machine_free(machine);
+}
+END_TEST
+
+START_TEST(descriptions_that_cannot_be_are_refused) {
+    static const struct ta_device_kind deaf = {
+        .version = TA_DEVICE_VERSION, .model = "plic", .span_bytes = 16, .widths = 4, .is_interrupt_controller = true};
+    const struct ta_device_kind *extra[] = {&deaf};
+    struct ta_profile profile = *dunlin();
+    struct ta_problem why;
+    ck_assert_int_eq(ta_machine_new(&profile, extra, 1, &machine, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "takes no interrupts"));
+    profile.isa = NULL;
+    ck_assert_int_eq(ta_machine_new(&profile, NULL, 0, &machine, &why), TA_E_INPUT);
+    ck_assert_str_eq(why.what, "isa is missing");
 }
 END_TEST
 
@@ -304,11 +455,14 @@ START_TEST(random_accesses_never_break_a_device) {
 END_TEST
 
 int main(void) {
-    return run_suite("devices",
-                     (const TTest *const[]){
-                         lamps_follow_the_pins_and_tell_changes_once, the_button_pulls_its_pin_down_and_interrupts,
-                         the_plic_gives_the_highest_priority_first, the_timer_counts_at_its_own_clock,
-                         the_serial_line_takes_its_time, typing_comes_in_at_the_lines_speed,
-                         the_serial_lines_interrupts_have_their_order, a_model_of_ones_own_takes_part,
-                         every_built_in_model_says_what_it_is, random_accesses_never_break_a_device, NULL});
+    return run_suite(
+        "devices",
+        (const TTest *const[]){lamps_follow_the_pins_and_tell_changes_once,
+                               the_button_pulls_its_pin_down_and_interrupts, the_plic_gives_the_highest_priority_first,
+                               the_timer_counts_at_its_own_clock, the_serial_line_takes_its_time,
+                               typing_comes_in_at_the_lines_speed, the_serial_lines_interrupts_have_their_order,
+                               a_model_of_ones_own_takes_part, every_built_in_model_says_what_it_is,
+                               random_accesses_never_break_a_device, accesses_are_those_that_a_model_declares,
+                               the_serial_line_can_be_looped, registers_of_absent_harts_hold_nothing,
+                               power_and_steps_at_their_ends, descriptions_that_cannot_be_are_refused, NULL});
 }

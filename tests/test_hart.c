@@ -36,18 +36,20 @@ struct lone {
     uint64_t asked, traps, last_cause, last_value, stuck, told;
 };
 
-static uint64_t lone_read(void *with, struct ta_slot *slot, uint64_t offset, unsigned size) {
+static bool lone_read(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t *value) {
     struct lone *lone = with;
     (void)slot;
-    (void)size;
-    return ++lone->asked * 0x9e3779b97f4a7c15u + offset + lone->hart.state.cycle;
+    *value = ++lone->asked * 0x9e3779b97f4a7c15u + offset + lone->hart.state.cycle;
+    *value = size == 8 ? *value : *value % (UINT64_C(1) << 8 * size);
+    return offset < 0x800;
 }
 
-static void lone_write(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
+static bool lone_write(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
     struct lone *lone = with;
     (void)slot;
     lone->told = lone->told * 31 + offset + value + size + lone->hart.state.cycle;
     lone->hart.attention = true;
+    return offset < 0x800;
 }
 
 static uint64_t lone_time(void *with, const struct hart *hart) {

@@ -10,19 +10,21 @@
 extern "C" {
 #endif
 
-enum { TA_DEVICE_VERSION = 2 };
+enum { TA_DEVICE_VERSION = 3 };
 
 /* A device's place in a machine. */
 struct ta_slot;
 
-/* OFFSET counts from the device's base; SIZE_BYTES is 1, 2, 4 or 8 and the access is aligned. Every function but reset
-   may be null: reads give 0, writes and the rest are dropped. */
+/* OFFSET counts from the device's base. SIZE_BYTES is one that WIDTHS names, the access is aligned, and VALUE has no bits above it.
+   Every function but reset may be null: reads give 0, writes and the rest are dropped. */
 struct ta_device_kind {
     uint32_t version;    /* TA_DEVICE_VERSION */
     const char *model;   /* the name that profiles use */
     const char *summary; /* one line for people */
     uint64_t span_bytes; /* how much of the bus the registers take */
     size_t state_bytes;  /* zeroed before the first reset */
+    unsigned widths;     /* the sizes of its registers' accesses, added: 1, 2, 4, 8. Another one is an access fault */
+    bool merges;         /* but one that is narrower is made of the narrowest there is; a store reads and writes then */
     uint64_t (*read)(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes);
     void (*write)(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes, uint64_t value);
     /* Power-on and reset. The slot forgets its wake-up and lowers its interrupt before. */
@@ -40,6 +42,9 @@ struct ta_device_kind {
 /* Time in cycles of the board's clock, and that clock. */
 uint64_t ta_slot_now(const struct ta_slot *slot);
 uint64_t ta_slot_clock_hz(const struct ta_slot *slot);
+
+/* How many harts the board has. */
+unsigned ta_slot_harts(const struct ta_slot *slot);
 
 /* The device's own line in the profile: clock, options. */
 const struct ta_device *ta_slot_config(const struct ta_slot *slot);

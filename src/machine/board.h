@@ -79,9 +79,9 @@ void board_stop(struct ta_machine *machine, enum ta_stop stop, int code);
 /* The bytes at ADDRESS have other contents: what harts hold decoded of them, or reserved, is so no more. (written.c) */
 void board_written(struct ta_machine *machine, const struct bus_region *region, uint64_t address, uint64_t size);
 
-/* (slot.c) */
-uint64_t board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size);
-void board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value);
+/* False for an access that the model has not. (slot.c) */
+bool board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t *value);
+bool board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value);
 
 /* The same, and somebody other than a hart writes there. */
 void board_touched(struct ta_machine *machine, const struct bus_region *region, uint64_t address, uint64_t size);
@@ -135,6 +135,8 @@ enum ta_status board_attach_connectors(struct ta_machine *machine, struct ta_pro
 
 /* The connectors of SLOT's output pins may have changed. */
 void board_update_outputs(struct ta_machine *machine, struct ta_slot *slot);
+/* Without power no lamp is lit, whichever level would light it. */
+void board_darken(struct ta_machine *machine);
 /* Puts every input at the level it has, after a reset. */
 void board_restore_inputs(struct ta_machine *machine);
 

@@ -45,6 +45,12 @@ void board_update_outputs(struct ta_machine *machine, struct ta_slot *slot) {
     }
 }
 
+void board_darken(struct ta_machine *machine) {
+    for (size_t i = 0; i < machine->profile->connector_count; ++i)
+        if (machine->profile->connectors[i].kind == TA_CONNECTOR_LAMPS)
+            machine->levels[i] = 0;
+}
+
 static void drive_button(struct ta_machine *machine, const struct ta_connector *connector, uint64_t pressed) {
     struct ta_slot *slot = connector_slot(machine, connector);
     if (slot && slot->kind->input)

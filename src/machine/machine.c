@@ -99,6 +99,10 @@ static enum ta_status add_device(struct ta_machine *machine, const struct ta_dev
     if (kind->version != TA_DEVICE_VERSION)
         return ta_problem_set(why, TA_E_UNSUPPORTED, "build it against this library's device.h",
                               "devices.%s: model \"%s\" has another version", device->name, device->model);
+    if (kind->is_interrupt_controller && !kind->input)
+        return ta_problem_set(why, TA_E_INPUT, "give it the function input",
+                              "devices.%s: model \"%s\" is an interrupt controller that takes no interrupts",
+                              device->name, device->model);
     struct ta_slot *slot = &machine->slots[machine->slot_count++];
     *slot = (struct ta_slot){.machine = machine, .kind = kind, .config = device, .wake_at = UINT64_MAX};
     slot->state = calloc(1, kind->state_bytes ? kind->state_bytes : 1);
@@ -204,8 +208,7 @@ void ta_machine_power(struct ta_machine *machine, bool on) {
     board_clear_events(machine);
     if (!on) {
         machine->stopped = TA_STOP_OFF;
-        for (size_t i = 0; i < machine->slot_count; ++i)
-            ta_slot_output(&machine->slots[i], 0);
+        board_darken(machine);
         board_clear_events(machine);
         return;
     }

@@ -1,14 +1,14 @@
 /* What the harts of a board ask and tell. */
 #include "machine/board.h"
 
-static uint64_t outside_read(void *with, struct ta_slot *slot, uint64_t offset, unsigned size) {
+static bool outside_read(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t *value) {
     (void)with;
-    return board_device_read(slot, offset, size);
+    return board_device_read(slot, offset, size, value);
 }
 
-static void outside_write(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
+static bool outside_write(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
     (void)with;
-    board_device_write(slot, offset, size, value);
+    return board_device_write(slot, offset, size, value);
 }
 
 static uint64_t outside_time(void *with, const struct hart *hart) {

@@ -3,14 +3,47 @@
 
 #include <string.h>
 
-uint64_t board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size) {
+static uint64_t device_read(struct ta_slot *slot, uint64_t offset, unsigned size) {
     return slot->kind->read ? slot->kind->read(slot->state, slot, offset, size) : 0;
 }
 
-void board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
+static void device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
     if (slot->kind->write)
         slot->kind->write(slot->state, slot, offset, size, value);
     board_attend(slot->machine); /* a wake-up or an interrupt may have moved */
+}
+
+static uint64_t mask_of(unsigned size) {
+    return size == 8 ? UINT64_MAX : (UINT64_C(1) << 8 * size) - 1;
+}
+
+/* The size that an access of SIZE is made of: its own, a wider one, or 0 when it is none of the model's. */
+static unsigned device_width(const struct ta_device_kind *kind, unsigned size) {
+    if (kind->widths & size)
+        return size;
+    for (unsigned wider = size * 2; kind->merges && wider <= 8; wider *= 2)
+        if (kind->widths & wider)
+            return wider;
+    return 0;
+}
+
+bool board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t *value) {
+    unsigned width = device_width(slot->kind, size), shift = width ? 8 * (unsigned)(offset % width) : 0;
+    if (!width || offset - offset % width + width > slot->kind->span_bytes)
+        return false;
+    *value = device_read(slot, offset - offset % width, width) >> shift & mask_of(size);
+    return true;
+}
+
+bool board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
+    unsigned width = device_width(slot->kind, size), shift = width ? 8 * (unsigned)(offset % width) : 0;
+    uint64_t at = width ? offset - offset % width : 0, mask = mask_of(size) << shift;
+    if (!width || at + width > slot->kind->span_bytes)
+        return false;
+    if (width != size)
+        value = (device_read(slot, at, width) & ~mask) | (value << shift & mask);
+    device_write(slot, at, width, value & mask_of(width));
+    return true;
 }
 
 uint64_t ta_slot_now(const struct ta_slot *slot) {
@@ -19,6 +52,10 @@ uint64_t ta_slot_now(const struct ta_slot *slot) {
 
 uint64_t ta_slot_clock_hz(const struct ta_slot *slot) {
     return slot->machine->profile->clock_hz;
+}
+
+unsigned ta_slot_harts(const struct ta_slot *slot) {
+    return (unsigned)slot->machine->hart_count;
 }
 
 const struct ta_device *ta_slot_config(const struct ta_slot *slot) {

@@ -87,8 +87,13 @@ static enum ta_status no_memory(enum ta_status status, uint64_t address, size_t 
                   : TA_OK;
 }
 
+/* Flash can be read and programmed without power; what is in RAM and registers is then nowhere. */
 static enum ta_status sim_read_memory(void *self, uint64_t address, void *bytes, size_t size, struct ta_problem *why) {
     struct simulated *sim = self;
+    const struct ta_memory *memory = ta_profile_memory_at(sim->profile, address, size);
+    enum ta_status status = memory && memory->kind == TA_MEMORY_RAM ? need_power(sim, why) : TA_OK;
+    if (status)
+        return status;
     return no_memory(ta_machine_read(sim->machine, address, bytes, size), address, size, why);
 }
 
@@ -97,6 +102,9 @@ static enum ta_status sim_write_memory(void *self, uint64_t address, const void 
     struct simulated *sim = self;
     const struct ta_memory *memory = ta_profile_memory_at(sim->profile, address, size);
     bool ram = memory && memory->kind == TA_MEMORY_RAM;
+    enum ta_status status = ram ? need_power(sim, why) : TA_OK;
+    if (status)
+        return status;
     return no_memory(ram ? ta_machine_write(sim->machine, address, bytes, size) : TA_E_INPUT, address, size, why);
 }
 
@@ -115,13 +123,15 @@ static enum ta_status no_register(enum ta_status status, unsigned number, struct
 static enum ta_status sim_read_register(void *self, unsigned hart, unsigned number, uint64_t *value,
                                         struct ta_problem *why) {
     struct simulated *sim = self;
-    return no_register(ta_machine_register(sim->machine, hart, number, value), number, why);
+    enum ta_status status = need_power(sim, why);
+    return status ? status : no_register(ta_machine_register(sim->machine, hart, number, value), number, why);
 }
 
 static enum ta_status sim_write_register(void *self, unsigned hart, unsigned number, uint64_t value,
                                          struct ta_problem *why) {
     struct simulated *sim = self;
-    return no_register(ta_machine_set_register(sim->machine, hart, number, value), number, why);
+    enum ta_status status = need_power(sim, why);
+    return status ? status : no_register(ta_machine_set_register(sim->machine, hart, number, value), number, why);
 }
 
 static enum ta_status out_of_memory(enum ta_status status, struct ta_problem *why) {

@@ -156,6 +156,9 @@ enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_prob
         return ta_problem_set(why, TA_E_UNSUPPORTED, "set struct_version to TA_PROFILE_VERSION",
                               "the profile has struct version %u, this library knows %d", profile->struct_version,
                               TA_PROFILE_VERSION);
+    if (!profile->isa || !profile->name)
+        return ta_problem_set(why, TA_E_INPUT, "a profile needs a name and an ISA", "%s is missing",
+                              profile->isa ? "profile" : "isa");
     enum ta_status status = isa_parse(profile->isa, &isa, why);
     if (status)
         return status;

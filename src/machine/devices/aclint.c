@@ -58,7 +58,7 @@ static uint64_t aclint_read(void *state, struct ta_slot *slot, uint64_t offset, 
     const struct aclint *aclint = state;
     uint64_t value = 0;
     if (offset < MSIP + 4 * HARTS)
-        return aclint->software[offset / 4];
+        return size_bytes == 4 ? aclint->software[offset / 4] : 0;
     if (offset >= MTIMECMP && offset < MTIMECMP + 8 * HARTS)
         value = aclint->compare[(offset - MTIMECMP) / 8];
     else if ((offset & ~UINT64_C(7)) == MTIME)
@@ -76,11 +76,13 @@ static uint64_t replace(uint64_t word, uint64_t offset, unsigned size_bytes, uin
 
 static void aclint_write(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes, uint64_t value) {
     struct aclint *aclint = state;
-    if (offset < MSIP + 4 * HARTS) {
+    if (offset < MSIP + 4 * HARTS && size_bytes == 4) {
         unsigned hart = (unsigned)offset / 4;
+        if (hart >= ta_slot_harts(slot)) /* of a hart that the board has not */
+            return;
         aclint->software[hart] = value & 1;
         ta_slot_hart_interrupt(slot, hart, SOFTWARE, value & 1);
-    } else if (offset >= MTIMECMP && offset < MTIMECMP + 8 * HARTS) {
+    } else if (offset >= MTIMECMP && offset < MTIMECMP + 8 * ta_slot_harts(slot)) {
         uint64_t *compare = &aclint->compare[(offset - MTIMECMP) / 8];
         *compare = replace(*compare, offset, size_bytes, value);
     } else if ((offset & ~UINT64_C(7)) == MTIME) {
@@ -96,6 +98,7 @@ const struct ta_device_kind model_aclint = {
     .summary = "timer and software interrupts of the harts (RISC-V ACLINT)",
     .span_bytes = 0xc000,
     .state_bytes = sizeof(struct aclint),
+    .widths = 4 | 8,
     .reset = aclint_reset,
     .wake = aclint_wake,
     .read = aclint_read,

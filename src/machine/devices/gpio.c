@@ -68,6 +68,7 @@ const struct ta_device_kind model_gpio = {
     .summary = "32 input and 32 output pins with edge interrupts",
     .span_bytes = 0x1000,
     .state_bytes = sizeof(struct gpio),
+    .widths = 4,
     .reset = gpio_reset,
     .read = gpio_read,
     .write = gpio_write,

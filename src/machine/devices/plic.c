@@ -29,6 +29,12 @@ struct plic {
     uint8_t priority[SOURCES], threshold[CONTEXTS];
 };
 
+/* Contexts of harts that the board has not hold nothing. */
+static unsigned plic_contexts(const struct ta_slot *slot) {
+    unsigned harts = ta_slot_harts(slot);
+    return harts < CONTEXTS ? harts : CONTEXTS;
+}
+
 /* The source that CONTEXT would claim: highest priority, then lowest number; 0 for none. */
 static unsigned plic_best(const struct plic *plic, unsigned context, unsigned above) {
     unsigned best = 0;
@@ -103,10 +109,10 @@ static void plic_write(void *state, struct ta_slot *slot, uint64_t offset, unsig
     struct plic *plic = state;
     (void)size_bytes;
     if (offset < 4 * SOURCES) {
-        plic->priority[offset / 4] = value & PRIORITY_MASK;
-    } else if (offset >= ENABLE && offset < ENABLE + CONTEXTS * ENABLE_STRIDE) {
+        plic->priority[offset / 4] = offset ? value & PRIORITY_MASK : 0; /* there is no source 0 */
+    } else if (offset >= ENABLE && offset < ENABLE + plic_contexts(slot) * ENABLE_STRIDE) {
         plic_enable(&plic->enabled[(offset - ENABLE) / ENABLE_STRIDE], (offset - ENABLE) % ENABLE_STRIDE, value);
-    } else if (offset >= CONTEXT && offset < CONTEXT + CONTEXTS * CONTEXT_STRIDE) {
+    } else if (offset >= CONTEXT && offset < CONTEXT + plic_contexts(slot) * CONTEXT_STRIDE) {
         unsigned context = (unsigned)(offset - CONTEXT) / CONTEXT_STRIDE;
         uint64_t at = (offset - CONTEXT) % CONTEXT_STRIDE;
         if (at == 0)
@@ -123,6 +129,7 @@ const struct ta_device_kind model_plic = {
     .summary = "platform-level interrupt controller (RISC-V PLIC)",
     .span_bytes = 0x400000,
     .state_bytes = sizeof(struct plic),
+    .widths = 4,
     .reset = plic_reset,
     .read = plic_read,
     .write = plic_write,

@@ -25,6 +25,12 @@ enum {
     FCR_CLEAR_RECEIVE = 2,
     FCR_CLEAR_SEND = 4,
     LCR_DIVISOR = 0x80,
+    MCR_DTR = 1,
+    MCR_RTS = 2,
+    MCR_OUT1 = 4,
+    MCR_OUT2 = 8,
+    MCR_LOOP = 0x10,
+    MCR_WRITABLE = 0x1f,
     LSR_DATA = 1,
     LSR_SEND_EMPTY = 0x20,
     LSR_IDLE = 0x40,
@@ -101,11 +107,20 @@ static void uart_update(struct uart *uart, struct ta_slot *slot) {
     ta_slot_wake_at(slot, wake);
 }
 
+/* What waits goes into the shift register: when that empties the holding register, or its FIFO, the program may write again, and is
+   told. */
 static void start_sending(struct uart *uart, const struct ta_slot *slot) {
     if (uart->sending || !uart->send.count)
         return;
     uart->sending = true;
+    uart->empty_pending = uart->send.count == 1;
     uart->sent_at = ta_slot_now(slot) + character_cycles(uart, slot);
+}
+
+static void take_in(struct uart *uart, const struct ta_slot *slot, uint8_t byte) {
+    if (uart->receive.count < fifo_room(uart)) /* else it is lost */
+        fifo_push(&uart->receive, byte);
+    uart->timeout_at = ta_slot_now(slot) + TIMEOUT_CHARACTERS * character_cycles(uart, slot);
 }
 
 static void uart_wake(void *state, struct ta_slot *slot) {
@@ -114,15 +129,15 @@ static void uart_wake(void *state, struct ta_slot *slot) {
     if (uart->sending && now >= uart->sent_at) {
         uint8_t byte = fifo_pop(&uart->send);
         uart->sending = false;
-        if (!uart->send.count)
-            uart->empty_pending = true;
         start_sending(uart, slot);
-        ta_slot_console_write(slot, &byte, 1);
+        if (uart->registers[MCR] & MCR_LOOP) /* to its own receiver; nothing leaves */
+            take_in(uart, slot, byte);
+        else
+            ta_slot_console_write(slot, &byte, 1);
     }
     if (uart->receiving && now >= uart->arrives_at) {
         uart->receiving = false;
-        fifo_push(&uart->receive, uart->incoming);
-        uart->timeout_at = now + TIMEOUT_CHARACTERS * character_cycles(uart, slot);
+        take_in(uart, slot, uart->incoming);
         ta_slot_console_ready(slot);
     }
     uart_update(uart, slot);
@@ -130,7 +145,7 @@ static void uart_wake(void *state, struct ta_slot *slot) {
 
 static bool uart_receive(void *state, struct ta_slot *slot, uint8_t byte) {
     struct uart *uart = state;
-    if (!uart->divisor || uart->receiving || uart->receive.count >= fifo_room(uart))
+    if (!uart->divisor || uart->registers[MCR] & MCR_LOOP || uart->receiving || uart->receive.count >= fifo_room(uart))
         return false;
     uart->receiving = true;
     uart->incoming = byte;
@@ -143,6 +158,15 @@ static uint8_t line_status(const struct uart *uart) {
     unsigned waiting = uart->send.count - (uart->sending ? 1 : 0);
     return (uint8_t)((uart->receive.count ? LSR_DATA : 0) | (waiting ? 0 : LSR_SEND_EMPTY) |
                      (uart->send.count ? 0 : LSR_IDLE));
+}
+
+/* Carrier, ready and clear to send: the console is always connected. In the loop, the outputs come back as inputs. */
+static uint8_t modem_status(const struct uart *uart) {
+    unsigned control = uart->registers[MCR];
+    if (!(control & MCR_LOOP))
+        return 0xb0;
+    return (uint8_t)((control & MCR_RTS ? 0x10 : 0) | (control & MCR_DTR ? 0x20 : 0) | (control & MCR_OUT1 ? 0x40 : 0) |
+                     (control & MCR_OUT2 ? 0x80 : 0));
 }
 
 static uint8_t read_data(struct uart *uart, struct ta_slot *slot) {
@@ -169,7 +193,7 @@ static uint64_t uart_read(void *state, struct ta_slot *slot, uint64_t offset, un
         value |= uart->fifo_control & FCR_ENABLE ? 0xc0 : 0;
         break;
     case LSR: value = line_status(uart); break;
-    case MSR: value = 0xb0; break; /* carrier, ready and clear to send: the console is always connected */
+    case MSR: value = modem_status(uart); break;
     default: value = offset < REGISTERS ? uart->registers[offset] : 0;
     }
     uart_update(uart, slot);
@@ -215,6 +239,7 @@ static void uart_write(void *state, struct ta_slot *slot, uint64_t offset, unsig
     case IIR: write_fifo_control(uart, byte); break;
     case LSR:
     case MSR: break;
+    case MCR: uart->registers[MCR] = byte & MCR_WRITABLE; break;
     default:
         if (offset < REGISTERS)
             uart->registers[offset] = byte;
@@ -234,6 +259,7 @@ const struct ta_device_kind model_uart16550 = {
     .summary = "serial line with 16-byte FIFOs (16550)",
     .span_bytes = 0x1000,
     .state_bytes = sizeof(struct uart),
+    .widths = 1,
     .reset = uart_reset,
     .wake = uart_wake,
     .read = uart_read,

@@ -25,8 +25,9 @@ enum hart_call {
 /* What a hart asks of its surroundings, and tells them. While one of them runs, pc, cycle and retired are those before the
    instruction that asks. */
 struct hart_outside {
-    uint64_t (*read)(void *with, struct ta_slot *slot, uint64_t offset, unsigned size);
-    void (*write)(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value);
+    /* A device's registers; false for an access that it has not. */
+    bool (*read)(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t *value);
+    bool (*write)(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value);
     uint64_t (*time)(void *with, const struct hart *hart); /* the CSR time */
     void (*trapped)(void *with, struct hart *hart, uint64_t cause, uint64_t pc, uint64_t value);
     void (*stuck)(void *with, struct hart *hart); /* it traps and will never come to anything */

@@ -65,8 +65,8 @@ bool hart_load(struct hart *hart, uint64_t address, unsigned size, uint64_t *val
         *value = little_load(region->bytes + (address - region->base), size);
         hart->waited += region->writable ? 0 : hart->timing.flash_wait;
         remember_page(hart, region, address);
-    } else {
-        *value = hart->outside->read(hart->with, region->slot, address - region->base, size);
+    } else if (!hart->outside->read(hart->with, region->slot, address - region->base, size, value)) {
+        return refuse(hart, CAUSE_LOAD_ACCESS, address);
     }
     if (hart->watched)
         hart->outside->reached(hart->with, hart, address, size, TA_ACCESS_READ);
@@ -120,9 +120,8 @@ bool hart_store(struct hart *hart, uint64_t address, unsigned size, uint64_t val
     if (region->bytes) {
         store_to_memory(hart, region, address, size, value);
         remember_page(hart, region, address);
-    } else {
-        uint64_t mask = size == 8 ? UINT64_MAX : (UINT64_C(1) << 8 * size) - 1;
-        hart->outside->write(hart->with, region->slot, address - region->base, size, value & mask);
+    } else if (!hart->outside->write(hart->with, region->slot, address - region->base, size, value)) {
+        return refuse(hart, CAUSE_STORE_ACCESS, address);
     }
     if (hart->watched)
         hart->outside->reached(hart->with, hart, address, size, TA_ACCESS_WRITE);
