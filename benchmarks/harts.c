@@ -111,7 +111,100 @@ static void bench_start(const char *folder) {
     row("256 MiB of RAM, untouched", used.memory_mib, "MiB", "the most that it may take", 20, 1);
 }
 
+/* As large as dunlin, all of it touched, with a program that stores in a loop. */
+static struct ta_machine *small_board(unsigned harts, uint64_t clock_hz) {
+    static const struct ta_memory memories[] = {{"flash", TA_MEMORY_FLASH, 0x400000, 256 << 10},
+                                                {"ram", TA_MEMORY_RAM, 0x10000000, 64 << 10}};
+    static const struct ta_device uart = {.name = "uart0", .model = "uart16550", .base = 0x4c000000};
+    static struct ta_hart_group group = {.name = "harts"};
+    static struct ta_profile profile = {.name = "bench",
+                                        .struct_version = TA_PROFILE_VERSION,
+                                        .isa = "rv32imac_zicsr",
+                                        .clock_hz = 1000000000,
+                                        .reset_address = 0x10000000,
+                                        .memories = memories,
+                                        .memory_count = 2,
+                                        .devices = &uart,
+                                        .device_count = 1,
+                                        .hart_groups = &group,
+                                        .hart_group_count = 1};
+    static const uint32_t program[] = {0x10001537 /* lui a0, 0x10001 */, 0xf1402673 /* csrr a2, mhartid */,
+                                       0x00661613 /* slli a2, a2, 6 */,  0x00c50533 /* add a0, a0, a2 */,
+                                       0x00052583 /* lw a1, 0(a0) */,    0x00158593 /* addi a1, a1, 1 */,
+                                       0x00b52023 /* sw a1, 0(a0) */,    0xff5ff06f /* j -12 */};
+    g_autofree uint8_t *noise = g_malloc(256 << 10);
+    struct ta_machine *machine;
+    memset(noise, 7, 256 << 10);
+    group.count = harts;
+    profile.clock_hz = clock_hz;
+    if (ta_machine_new(&profile, NULL, 0, &machine, NULL))
+        exit(3);
+    ta_machine_power(machine, true);
+    ta_machine_write(machine, 0x400000, noise, 256 << 10);
+    ta_machine_write(machine, 0x10000000, noise, 64 << 10);
+    ta_machine_write(machine, 0x10000000, program,
+                     sizeof program); /* this computer is little-endian, like the target */
+    return machine;
+}
+
+static double run_for(struct ta_machine *machine, uint64_t ns) {
+    struct ta_event event;
+    double start = now_s();
+    ta_machine_run(machine, ta_machine_time_ns(machine) + ns, &event);
+    return now_s() - start;
+}
+
+static void bench_snapshots(void) {
+    enum { TIMES = 50, FORKS = 1000 };
+    struct ta_machine *machine = small_board(1, 32000000);
+    struct ta_snapshot *snapshot;
+    double saved = 1e9, restored = 1e9, start;
+    for (int i = 0; i < TIMES; ++i) {
+        run_for(machine, 10000);
+        start = now_s();
+        if (ta_machine_save(machine, &snapshot))
+            exit(3);
+        saved = MIN(saved, now_s() - start);
+        run_for(machine, 10000);
+        start = now_s();
+        if (ta_machine_restore(machine, snapshot, NULL))
+            exit(3);
+        restored = MIN(restored, now_s() - start);
+        ta_snapshot_free(snapshot);
+    }
+    row("snapshot of a board like dunlin", saved * 1e6, "us", "the most that it may take", 200, 1);
+    row("its restore", restored * 1e6, "us", "the most that it may take", 200, 1);
+    if (ta_machine_save(machine, &snapshot))
+        exit(3);
+    start = now_s();
+    for (int i = 0; i < FORKS; ++i) {
+        struct ta_machine *fork = small_board(1, 32000000);
+        if (ta_machine_restore(fork, snapshot, NULL))
+            exit(3);
+        run_for(fork, 1000000);
+        ta_machine_free(fork);
+    }
+    row("1,000 forks, a millisecond each", now_s() - start, "s", "the most that it may take", 1, 1);
+    ta_snapshot_free(snapshot);
+    ta_machine_free(machine);
+}
+
+/* Four busy harts do as many instructions a second together as one alone, nearly. */
+static void bench_turns(void) {
+    struct ta_machine *one = small_board(1, 1000000000), *four = small_board(4, 1000000000);
+    double alone = 1e9, together = 1e9;
+    for (int i = 0; i < 5; ++i) {
+        alone = MIN(alone, run_for(one, 40000000));
+        together = MIN(together, run_for(four, 10000000));
+    }
+    row("four busy harts", together * 1e3, "ms", "as many instructions of one", alone * 1e3, 1.25);
+    ta_machine_free(one);
+    ta_machine_free(four);
+}
+
 void bench_harts(const char *folder) {
+    bench_snapshots();
+    bench_turns();
     write_profile(folder, "narrow.yaml", "rv32imac_zicsr", "1 MiB");
     write_profile(folder, "wide.yaml", "rv64imafdc", "1 MiB");
     write_profile(folder, "large.yaml", "rv32imac_zicsr", "256 MiB");

@@ -41,9 +41,10 @@ static char *console_until(uint64_t until_ns) {
     for (struct ta_event event = next(until_ns); event.kind != TA_EVENT_TIME; event = next(until_ns))
         if (event.kind == TA_EVENT_CONSOLE)
             g_string_append_len(said, (const char *)event.bytes, (gssize)event.length);
-    char *text = test_path("%s", said->str);
+    char *text = test_path("%s", said->len ? said->str : "none");
+    bool none = !said->len;
     g_string_free(said, TRUE);
-    return text + strlen(test_folder) + 1;
+    return none ? "" : text + strlen(test_folder) + 1;
 }
 
 static uint32_t pending(void) {

@@ -2,6 +2,8 @@
    for. */
 #include "support.h"
 
+#include "base/digest.h"
+
 #include <string.h>
 
 enum { FLASH = 0x18000000, SHARED = 0x60001000 };
@@ -150,8 +152,144 @@ START_TEST(every_hart_has_its_clock) {
 }
 END_TEST
 
+/* Snapshots. */
+
+static struct ta_snapshot *save(const struct ta_machine *machine) {
+    struct ta_snapshot *snapshot;
+    ck_assert_int_eq(ta_machine_save(machine, &snapshot), TA_OK);
+    return snapshot;
+}
+
+static struct ta_snapshot *through_bytes(struct ta_snapshot *snapshot) {
+    struct ta_snapshot *copy;
+    struct ta_problem why;
+    size_t length;
+    const void *bytes = ta_snapshot_bytes(snapshot, &length);
+    ck_assert_msg(!ta_snapshot_read(bytes, length, &copy, &why), "%s", why.what);
+    ta_snapshot_free(snapshot);
+    return copy;
+}
+
+static uint64_t trace_at_the_end(struct ta_machine *machine) {
+    run_in_pieces(machine, 1000000000);
+    return ta_machine_trace(machine);
+}
+
+/* Saved at any moment, and restored on another machine, by way of bytes, or on the one that has gone on: the rest is the same. */
+START_TEST(what_is_restored_goes_on_as_what_was_saved) {
+    struct ta_machine *machine = power_on(&board), *other;
+    struct ta_event event;
+    uint64_t expected = trace_at_the_end(machine);
+    ta_machine_power(machine, false);
+    ck_assert_int_eq(ta_machine_new(&board, NULL, 0, &other, NULL), TA_OK);
+    for (uint64_t at = 0; at < 120000; at += 7919) {
+        ta_machine_power(machine, true);
+        load(machine, "worker.S", "rv64imac_zicsr", "lp64", 0x60000000);
+        ta_machine_step(machine, (unsigned)(at % 3), at / 40, &event);
+        struct ta_snapshot *snapshot = through_bytes(save(machine));
+        ck_assert_int_eq(ta_machine_restore(other, snapshot, NULL), TA_OK);
+        ck_assert(ta_machine_trace(other) == ta_machine_trace(machine) &&
+                  ta_machine_time_ns(other) == ta_machine_time_ns(machine));
+        uint64_t ours = trace_at_the_end(machine);
+        ck_assert_uint_eq(trace_at_the_end(other), ours);
+        ck_assert_int_eq(ta_machine_restore(machine, snapshot, NULL), TA_OK);
+        ck_assert_uint_eq(trace_at_the_end(machine), ours);
+        ck_assert_uint_eq(word_at(machine, SHARED + 4, 4), 3000);
+        ta_snapshot_free(snapshot);
+    }
+    ck_assert_uint_ne(expected, 0);
+    ta_machine_free(machine);
+    ta_machine_free(other);
+}
+END_TEST
+
+/* A board with a console and lamps, with what was typed and not yet taken, and events that nobody has asked for. */
+START_TEST(a_snapshot_holds_devices_input_and_events) {
+    struct ta_machine *machine, *other;
+    struct ta_event event;
+    struct ta_problem why;
+    ck_assert_int_eq(ta_machine_new(dunlin(), NULL, 0, &machine, NULL), TA_OK);
+    ck_assert_int_eq(ta_machine_new(dunlin(), NULL, 0, &other, NULL), TA_OK);
+    ta_machine_power(machine, true);
+    const uint8_t here[] = {0x6f, 0, 0, 0};
+    ck_assert_int_eq(ta_machine_write(machine, dunlin()->reset_address, here, 4), TA_OK);
+    ck_assert(!ta_machine_type(machine, "typed", 5, false) && !ta_machine_set_input(machine, "button A", 1, NULL));
+    struct ta_snapshot *snapshot = save(machine);
+    ck_assert_int_eq(ta_machine_restore(other, snapshot, NULL), TA_OK);
+    ta_machine_run(other, 1000, &event);
+    ck_assert(event.kind == TA_EVENT_INPUT && event.value == 1 && !strcmp(event.name, "button A"));
+    ta_machine_run(other, 5000, &event);
+    ta_machine_run(machine, 1000, &event);
+    ta_machine_run(machine, 5000, &event);
+    ck_assert_uint_eq(ta_machine_trace(other), ta_machine_trace(machine));
+    ta_snapshot_free(snapshot);
+
+    /* Another profile's is refused, and changes nothing. */
+    struct ta_machine *many = power_on(&board);
+    uint64_t before = ta_machine_trace(machine);
+    snapshot = save(many);
+    ck_assert_int_eq(ta_machine_restore(machine, snapshot, &why), TA_E_INPUT);
+    ck_assert_msg(strstr(why.what, "is not one of dunlin") && ta_machine_trace(machine) == before, "%s", why.what);
+    ta_snapshot_free(snapshot);
+    ta_machine_free(many);
+    ta_machine_free(machine);
+    ta_machine_free(other);
+}
+END_TEST
+
+/* What was cut off or altered is refused; what was altered by somebody who knows the digest is refused or runs, and hurts nobody. */
+START_TEST(altered_snapshots_hurt_nobody) {
+    struct ta_machine *machine = power_on(&board), *other;
+    struct ta_snapshot *snapshot = save(machine), *read;
+    struct ta_event event;
+    struct ta_problem why;
+    GRand *random = g_rand_new_with_seed(8);
+    size_t length;
+    const void *saved = ta_snapshot_bytes(snapshot, &length);
+    uint8_t *bytes = g_memdup2(saved, length);
+    ck_assert_int_eq(ta_snapshot_read("", 0, &read, &why), TA_E_INPUT);
+    for (size_t cut = 1; cut < length; cut += 997)
+        ck_assert_int_eq(ta_snapshot_read(bytes, length - cut, &read, &why), TA_E_INPUT);
+    bytes[4] = 9;
+    ck_assert_int_eq(ta_snapshot_read(bytes, length, &read, &why), TA_E_INPUT);
+    ck_assert_str_eq(why.what, "the snapshot is of version 9, this library reads 1");
+    bytes[4] = 1;
+    ck_assert_int_eq(ta_machine_new(&board, NULL, 0, &other, NULL), TA_OK);
+    unsigned taken = 0;
+    for (int i = 0; i < 3000; ++i) {
+        /* mostly among the harts and devices, whose part is the first two kilobytes */
+        size_t at = 24 + (size_t)g_rand_int_range(random, 0, i % 4 ? 2600 : (gint32)length - 32),
+               end = length - (i % 16 ? 0 : 8);
+        uint8_t kept = bytes[at];
+        bytes[at] ^= (uint8_t)(1u << g_rand_int_range(random, 0, 8));
+        ck_assert_int_eq(ta_snapshot_read(bytes, length, &read, &why), TA_E_INPUT);
+        uint64_t digest = digest_bytes(DIGEST_START, bytes + 16, end - 16), old;
+        memcpy(&old, bytes + 8, 8);
+        for (unsigned k = 0; k < 8; ++k)
+            bytes[8 + k] = (uint8_t)(digest >> (8 * k));
+        ck_assert_int_eq(ta_snapshot_read(bytes, end, &read, &why), TA_OK);
+        if (!ta_machine_restore(other, read, &why)) {
+            ++taken;
+            for (int k = 0; k < 20; ++k)
+                ta_machine_run(other, ta_machine_time_ns(other) + 2000, &event);
+        }
+        ta_snapshot_free(read);
+        memcpy(bytes + 8, &old, 8);
+        bytes[at] = kept;
+    }
+    ck_assert_uint_gt(taken, 500);
+    g_rand_free(random);
+    g_free(bytes);
+    ta_snapshot_free(snapshot);
+    ta_machine_free(machine);
+    ta_machine_free(other);
+}
+END_TEST
+
 int main(void) {
-    return run_suite("harts",
-                     (const TTest *const[]){harts_of_two_widths_count_together, a_held_hart_waits_for_its_release,
-                                            events_and_steps_name_their_hart, every_hart_has_its_clock, NULL});
+    return run_suite("harts", (const TTest *const[]){
+                                  harts_of_two_widths_count_together, a_held_hart_waits_for_its_release,
+                                  events_and_steps_name_their_hart, every_hart_has_its_clock,
+                                  what_is_restored_goes_on_as_what_was_saved, a_snapshot_holds_devices_input_and_events,
+                                  altered_snapshots_hurt_nobody, NULL});
 }

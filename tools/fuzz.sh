@@ -8,7 +8,7 @@ ninja -C build-fuzz --quiet
 
 seeds=$(mktemp -d)
 trap 'rm -rf "$seeds"' EXIT
-mkdir "$seeds/archive" "$seeds/index" "$seeds/manifest" "$seeds/trial"
+mkdir "$seeds/archive" "$seeds/index" "$seeds/manifest" "$seeds/trial" "$seeds/hart"
 tar cf "$seeds/archive/tar" -C catalog/examples tide-lamp
 tar czf "$seeds/archive/gz" -C catalog/examples/tide-lamp src
 cat >"$seeds/index/one" <<END
@@ -22,7 +22,8 @@ for file in $(find catalog -name '*.yaml' -o -name '*.trial'); do
     *) cp "$file" "$seeds/manifest/$(echo "$file" | tr / -)" ;;
     esac
 done
-for target in archive index manifest trial; do
+printf '\023\005\0\0\163\0\020\0' >"$seeds/hart/two" # addi a0, x0, 0; ebreak
+for target in archive index manifest trial hart; do
     echo "== fuzz: $target, $runs runs"
     "build-fuzz/tests/fuzz/fuzz_$target" -runs="$runs" -seed=7 -max_len=65536 -verbosity=0 -print_final_stats=0 \
         -artifact_prefix="build-fuzz/$target-" "$seeds/$target" 2>"build-fuzz/$target.log" || {

@@ -35,6 +35,9 @@ struct ta_device_kind {
     void (*input)(void *state, struct ta_slot *slot, unsigned pin, bool level);
     /* The console offers a byte from outside; false leaves it waiting until the model calls ta_slot_console_ready. */
     bool (*receive)(void *state, struct ta_slot *slot, uint8_t byte);
+    /* Whether STATE, which comes from a snapshot, is one that the model can go on from; null: any is. A state is copied as bytes: it holds no
+       pointers. */
+    bool (*is_sound)(const void *state);
     bool is_interrupt_controller; /* one a machine: takes the other devices' interrupts as input pins */
     unsigned pins;                /* how many connectors can be on; 0: not checked */
 };

@@ -9,6 +9,7 @@
 #include "tameanchor/library.h"
 #include "tameanchor/machine.h"
 #include "tameanchor/settings.h"
+#include "tameanchor/snapshot.h"
 #include "tameanchor/trial.h"
 #include "tameanchor/version.h"
 #include "tameanchor/watch.h"

@@ -31,6 +31,8 @@ struct watchpoint {
     unsigned kinds; /* of enum ta_access */
 };
 
+enum { SEMIHOSTING_FEATURES_BYTES = 5 };
+
 struct semihosting {
     bool on;
     char *command_line;
@@ -129,6 +131,8 @@ void board_event(struct ta_machine *machine, const struct ta_event *event);
 void board_console(struct ta_machine *machine, const void *bytes, size_t length);
 bool board_next_event(struct ta_machine *machine, struct ta_event *event);
 void board_clear_events(struct ta_machine *machine);
+/* Room for so many events, so that none is lost; false when memory is out. */
+bool board_make_room(struct ta_machine *machine, size_t count);
 
 /* Finds the console's device, and whether the others have the pins that their connectors need. (connectors.c) */
 enum ta_status board_attach_connectors(struct ta_machine *machine, struct ta_problem *why);

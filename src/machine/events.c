@@ -21,18 +21,24 @@ static void digest_event(struct event_queue *queue, uint64_t cycle, const struct
     queue->digest = digest_bytes(digest, event->bytes, event->length);
 }
 
+bool board_make_room(struct ta_machine *machine, size_t count) {
+    struct event_queue *queue = &machine->queue;
+    if (count <= queue->room)
+        return true;
+    struct ta_event *events = realloc(queue->events, count * sizeof *events);
+    if (!events)
+        return false;
+    queue->events = events;
+    queue->room = count;
+    return true;
+}
+
 void board_event(struct ta_machine *machine, const struct ta_event *event) {
     struct event_queue *queue = &machine->queue;
     digest_event(queue, board_cycle(machine), event);
     board_attend(machine);
-    if (queue->count == queue->room) {
-        size_t room = queue->room ? queue->room * 2 : 16;
-        struct ta_event *events = realloc(queue->events, room * sizeof *events);
-        if (!events)
-            return; /* the digest knows the event; the caller of a machine without memory does not */
-        queue->events = events;
-        queue->room = room;
-    }
+    if (queue->count == queue->room && !board_make_room(machine, queue->room ? queue->room * 2 : 16))
+        return; /* the digest knows the event; the caller of a machine without memory does not */
     struct ta_event *queued = &queue->events[queue->count++];
     *queued = *event;
     queued->time_ns = board_now_ns(machine);

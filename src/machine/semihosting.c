@@ -26,7 +26,7 @@ enum {
 };
 
 /* The features file: magic, then SH_EXT_EXIT_EXTENDED | SH_EXT_STDOUT_STDERR. */
-static const uint8_t features[] = {0x53, 0x48, 0x46, 0x42, 0x03};
+static const uint8_t features[SEMIHOSTING_FEATURES_BYTES] = {0x53, 0x48, 0x46, 0x42, 0x03};
 
 /* One call: its machine, the parameter in a1, and the word size of its parameter block. */
 struct call {

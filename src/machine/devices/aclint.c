@@ -13,7 +13,7 @@ enum { MSIP = 0x0000, MTIMECMP = 0x4000, MTIME = 0xbff8, HARTS = 8, SOFTWARE = 3
 struct aclint {
     uint64_t compare[HARTS];
     uint64_t offset; /* added to the count of ticks since power-on */
-    bool software[HARTS];
+    uint8_t software[HARTS];
 };
 
 static uint64_t tick_hz(const struct ta_slot *slot) {

@@ -48,9 +48,9 @@ struct uart {
     uint8_t fifo_control;
     uint16_t divisor;
     struct fifo send, receive;
-    bool sending, empty_pending;
-    uint64_t sent_at; /* when the byte on the line is out */
-    bool receiving;   /* INCOMING is on its way in, and is there at ARRIVES_AT */
+    uint8_t sending, empty_pending;
+    uint64_t sent_at;  /* when the byte on the line is out */
+    uint8_t receiving; /* INCOMING is on its way in, and is there at ARRIVES_AT */
     uint8_t incoming;
     uint64_t arrives_at;
     uint64_t timeout_at; /* when waiting input is reported though it is below the trigger level */
@@ -248,6 +248,12 @@ static void uart_write(void *state, struct ta_slot *slot, uint64_t offset, unsig
     ta_slot_console_ready(slot);
 }
 
+static bool uart_is_sound(const void *state) {
+    const struct uart *uart = state;
+    return uart->send.count <= FIFO_BYTES + 1 && uart->receive.count <= FIFO_BYTES &&
+           uart->send.count >= (uart->sending != 0);
+}
+
 static void uart_reset(void *state, struct ta_slot *slot) {
     memset(state, 0, sizeof(struct uart));
     uart_update(state, slot);
@@ -265,4 +271,5 @@ const struct ta_device_kind model_uart16550 = {
     .read = uart_read,
     .write = uart_write,
     .receive = uart_receive,
+    .is_sound = uart_is_sound,
 };
