@@ -28,21 +28,22 @@ static unsigned device_width(const struct ta_device_kind *kind, unsigned size) {
 }
 
 bool board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t *value) {
-    unsigned width = device_width(slot->kind, size), shift = width ? 8 * (unsigned)(offset % width) : 0;
-    if (!width || offset - offset % width + width > slot->kind->span_bytes)
+    unsigned width = device_width(slot->kind, size);
+    uint64_t within = width ? offset & (width - 1) : 0; /* widths are powers of two */
+    if (!width || offset - within + width > slot->kind->span_bytes)
         return false;
-    *value = device_read(slot, offset - offset % width, width) >> shift & mask_of(size);
+    *value = device_read(slot, offset - within, width) >> 8 * within & mask_of(size);
     return true;
 }
 
 bool board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
-    unsigned width = device_width(slot->kind, size), shift = width ? 8 * (unsigned)(offset % width) : 0;
-    uint64_t at = width ? offset - offset % width : 0, mask = mask_of(size) << shift;
-    if (!width || at + width > slot->kind->span_bytes)
+    unsigned width = device_width(slot->kind, size);
+    uint64_t within = width ? offset & (width - 1) : 0, mask = mask_of(size) << 8 * within;
+    if (!width || offset - within + width > slot->kind->span_bytes)
         return false;
     if (width != size)
-        value = (device_read(slot, at, width) & ~mask) | (value << shift & mask);
-    device_write(slot, at, width, value & mask_of(width));
+        value = (device_read(slot, offset - within, width) & ~mask) | (value << 8 * within & mask);
+    device_write(slot, offset - within, width, value & mask_of(width));
     return true;
 }
 

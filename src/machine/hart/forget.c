@@ -4,6 +4,7 @@ void hart_forget_pages(struct hart *hart) {
     for (size_t i = 0; i < PAGE_ENTRIES; ++i)
         hart->pages[i].page = NO_ADDRESS;
     hart->window = (struct window){0};
+    hart->bound = protection_binds_machine(&hart->state);
     hart->attention = true;
 }
 

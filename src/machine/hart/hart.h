@@ -68,6 +68,7 @@ struct hart {
     bool misaligned; /* data that is not aligned is carried out, and not trapped */
     bool slow;       /* the reference: one instruction at a time, nothing is kept */
     bool watched;    /* every access to data is told */
+    bool bound;      /* something is protected from machine mode, too */
     bool shared;     /* other harts' stores may end a reservation */
     struct hart_timing timing;
     const struct bus *bus;
@@ -84,6 +85,7 @@ struct hart {
     struct blocks blocks;
     struct window window;
     struct page_entry pages[PAGE_ENTRIES];
+    const struct bus_region *near; /* the region that was reached last, or null */
 };
 
 enum ta_status hart_init(struct hart *hart, const struct isa *isa, const struct bus *bus,

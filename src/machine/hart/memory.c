@@ -2,24 +2,28 @@
    bus with all its questions. */
 #include "machine/hart/hart.h"
 
-static bool may_reach(const struct hart_state *state, uint64_t address, uint64_t size, unsigned wanted) {
-    enum hart_mode mode = hart_data_mode(state);
-    return (mode == MODE_MACHINE && !protection_binds_machine(state)) ||
-           protection_allows(state, mode, address, size, wanted);
+static const struct bus_region *region_at(struct hart *hart, uint64_t address, uint64_t size) {
+    if (!hart->near || !bus_holds(hart->near, address, size))
+        hart->near = bus_find(hart->bus, address, size);
+    return hart->near;
+}
+
+static bool may_reach(const struct hart *hart, uint64_t address, uint64_t size, unsigned wanted) {
+    enum hart_mode mode = hart_data_mode(&hart->state);
+    return (mode == MODE_MACHINE && !hart->bound) || protection_allows(&hart->state, mode, address, size, wanted);
 }
 
 /* The next access to the page of ADDRESS need not ask: all of it may be reached in the same ways. */
 static void remember_page(struct hart *hart, const struct bus_region *region, uint64_t address) {
-    const struct hart_state *state = &hart->state;
     uint64_t start = address & ~(uint64_t)(PAGE_BYTES - 1), offset = start - region->base;
     bool waits = hart->timing.flash_wait && !region->writable;
     if (hart->slow || hart->watched || waits || region->size - offset < PAGE_BYTES)
         return;
     if (offset % PAGE_BYTES)
         return; /* its flags are those of other pages */
-    bool free = hart_data_mode(state) == MODE_MACHINE && !protection_binds_machine(state);
-    bool writable = region->writable && may_reach(state, start, PAGE_BYTES, PROTECT_WRITE);
-    bool readable = may_reach(state, start, PAGE_BYTES, PROTECT_READ);
+    bool free = hart_data_mode(&hart->state) == MODE_MACHINE && !hart->bound;
+    bool writable = region->writable && may_reach(hart, start, PAGE_BYTES, PROTECT_WRITE);
+    bool readable = may_reach(hart, start, PAGE_BYTES, PROTECT_READ);
     if (!readable)
         return;
     hart->pages[(address >> PAGE_BITS) % PAGE_ENTRIES] =
@@ -58,8 +62,8 @@ bool hart_load(struct hart *hart, uint64_t address, unsigned size, uint64_t *val
         *value = little_load(known, size);
         return true;
     }
-    const struct bus_region *region = bus_find(hart->bus, address, size);
-    if (!region || !may_reach(&hart->state, address, size, PROTECT_READ))
+    const struct bus_region *region = region_at(hart, address, size);
+    if (!region || !may_reach(hart, address, size, PROTECT_READ))
         return refuse(hart, CAUSE_LOAD_ACCESS, address);
     if (region->bytes) {
         *value = little_load(region->bytes + (address - region->base), size);
@@ -97,7 +101,7 @@ static bool store_bytes(struct hart *hart, uint64_t address, unsigned size, uint
         const struct bus_region *region = bus_find(hart->bus, at, 1);
         if (region && !region->bytes)
             return refuse(hart, CAUSE_STORE_MISALIGNED, address);
-        if (!region || !region->writable || !may_reach(&hart->state, at, 1, PROTECT_WRITE))
+        if (!region || !region->writable || !may_reach(hart, at, 1, PROTECT_WRITE))
             return refuse(hart, CAUSE_STORE_ACCESS, at);
     }
     for (unsigned i = 0; i < size; ++i)
@@ -114,8 +118,8 @@ bool hart_store(struct hart *hart, uint64_t address, unsigned size, uint64_t val
         little_store(entry->bytes + address % PAGE_BYTES, size, value);
         return true;
     }
-    const struct bus_region *region = bus_find(hart->bus, address, size);
-    if (!region || (region->bytes && !region->writable) || !may_reach(&hart->state, address, size, PROTECT_WRITE))
+    const struct bus_region *region = region_at(hart, address, size);
+    if (!region || (region->bytes && !region->writable) || !may_reach(hart, address, size, PROTECT_WRITE))
         return refuse(hart, CAUSE_STORE_ACCESS, address);
     if (region->bytes) {
         store_to_memory(hart, region, address, size, value);
@@ -132,8 +136,8 @@ bool hart_check_atomic(struct hart *hart, uint64_t address, unsigned size) {
     if (address & (size - 1))
         return refuse(hart, CAUSE_STORE_MISALIGNED, address);
     const struct bus_region *region = bus_find(hart->bus, address, size);
-    bool good = region && (!region->bytes || region->writable) &&
-                may_reach(&hart->state, address, size, PROTECT_READ | PROTECT_WRITE);
+    bool good =
+        region && (!region->bytes || region->writable) && may_reach(hart, address, size, PROTECT_READ | PROTECT_WRITE);
     return good || refuse(hart, CAUSE_STORE_ACCESS, address);
 }
 
@@ -153,7 +157,7 @@ bool hart_reserve(struct hart *hart, uint64_t address, unsigned size, uint64_t *
 static const uint8_t *code_at(const struct hart *hart, uint64_t address) {
     const struct hart_state *state = &hart->state;
     const struct bus_region *region = bus_find(hart->bus, address, 2);
-    bool free = state->mode == MODE_MACHINE && !protection_binds_machine(state);
+    bool free = state->mode == MODE_MACHINE && !hart->bound;
     if (!region || !region->bytes ||
         (!free && !protection_allows(state, (enum hart_mode)state->mode, address, 2, PROTECT_EXECUTE)))
         return NULL;
