@@ -14,6 +14,33 @@
 
 #include <string.h>
 
+/* What a trap touched, on the bundled board. */
+START_TEST(traps_are_told_in_words) {
+    static const struct {
+        uint64_t cause, value;
+        const char *words;
+    } cases[] = {{5, 0, "0x00000000 is not memory; a null pointer?"},
+                 {7, 0x44, "0x00000044 is not memory; a null pointer plus 68?"},
+                 {7, 0x400010, "0x00400010 is in flash, which a program cannot write"},
+                 {5, 0x10010000, "0x10010000 is 1 byte behind the end of ram"},
+                 {7, 0x0ffffff0, "0x0ffffff0 is 16 bytes before ram; a stack that is full?"},
+                 {5, 0x4c010005, "0x4c010005 is at gpio0, whose registers have no such access"},
+                 {1, 0x20000000, "0x20000000 is not memory"},
+                 {5, 0x10000000, "0x10000000 is in ram, which is protected"},
+                 {4, 0x10000001, "0x10000001 is not aligned"},
+                 {2, 0, "it is 0: memory that nothing was written to?"},
+                 {2, 0xffffffff, "it is 0xffffffff: flash that nothing was written to?"},
+                 {2, 0x02b57553, "it is 0x2b57553, which rv32imac_zicsr_zifencei has not"},
+                 {3, 0, ""}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        const struct ta_event trap = {.kind = TA_EVENT_TRAP, .cause = cases[i].cause, .value = cases[i].value};
+        char words[TA_TRAP_TEXT_BYTES];
+        ta_trap_explain(dunlin(), &trap, words);
+        ck_assert_str_eq(words, cases[i].words);
+    }
+}
+END_TEST
+
 /* Clocks of 10 GHz, whose products need more than 64 bits. */
 START_TEST(clocks_are_converted_exactly) {
     ck_assert_uint_eq(scale_floor(UINT64_C(9999999999), 1000000000, UINT64_C(10000000000)), 999999999);
@@ -537,5 +564,6 @@ int main(void) {
                                                     every_status_has_a_text_and_an_exit_code,
                                                     advice_is_put_into_words,
                                                     clocks_are_converted_exactly,
+                                                    traps_are_told_in_words,
                                                     NULL});
 }

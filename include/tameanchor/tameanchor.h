@@ -10,6 +10,7 @@
 #include "tameanchor/machine.h"
 #include "tameanchor/settings.h"
 #include "tameanchor/snapshot.h"
+#include "tameanchor/trap.h"
 #include "tameanchor/trial.h"
 #include "tameanchor/version.h"
 #include "tameanchor/watch.h"

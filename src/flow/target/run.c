@@ -3,6 +3,7 @@
 #include "flow/target/target.h"
 #include "host/elf_file.h"
 #include "host/image_file.h"
+#include "tameanchor/trap.h"
 
 /* How far the target runs between two looks at what is typed and at the clock. */
 enum { SLICE_NS = 5000000 };
@@ -100,10 +101,11 @@ static enum ta_status run_to_the_end(struct running *running) {
 
 /* Explains a trap in the source's terms: where it was, and what it touched. */
 static void report_trap(struct running *running, enum ta_level level, const char *fix, const struct ta_event *trap) {
-    char place[256];
+    char place[256], words[TA_TRAP_TEXT_BYTES];
     elf_describe_address(running->image, trap->pc, place, sizeof place);
-    report_add(running->report, level, "trap", fix, "%s at 0x%08llx%s%s, value 0x%08llx", ta_trap_text(trap->cause),
-               (unsigned long long)trap->pc, *place ? " in " : "", place, (unsigned long long)trap->value);
+    ta_trap_explain(running->target->profile, trap, words);
+    report_add(running->report, level, "trap", fix, "%s at 0x%08llx%s%s%s%s", ta_trap_text(trap->cause),
+               (unsigned long long)trap->pc, *place ? " in " : "", place, *words ? ": " : "", words);
 }
 
 static void report_end(struct running *running) {
