@@ -125,8 +125,9 @@ static char *verdict_detail(const struct ta_recording *recording) {
 }
 
 char *recording_seen(const struct ta_recording *recording) {
-    return g_strdup_printf("%s%s%s", recording->failed->seen, recording->place ? " in " : "",
-                           recording->place ? recording->place : "");
+    return g_strdup_printf("%s%s%s%s%s", recording->failed->seen, recording->place ? " in " : "",
+                           recording->place ? recording->place : "", recording->words ? ": " : "",
+                           recording->words ? recording->words : "");
 }
 
 char *recording_before(const struct ta_recording *recording) {

@@ -44,13 +44,13 @@ struct ta_artefact {
 };
 
 /* FAILED is null when the trial passed. PLACE says where in the source a trap that failed it was ("tide_level (tide.c:42)"),
-   null when that is not known. TRACE is the port's digest, 0 when it has none. */
+   null when that is not known; WORDS what it touched ("0x00000044 is not memory; a null pointer plus 68?"), null likewise. TRACE is the port's digest, 0 when it has none. */
 struct ta_recording {
     const char *trial, *file;
     bool passed, trapped;
     unsigned expectations;
-    uint64_t time_ns, trace, trap_pc;
-    const char *place;
+    uint64_t time_ns, trace, trap_pc, trap_cause, trap_value;
+    const char *place, *words;
     const struct ta_result *failed;
     const struct ta_result *results;
     size_t result_count;
@@ -66,8 +66,9 @@ void ta_recording_free(struct ta_recording *recording);
 /* A moment in words ("lamps 00000111", "button A pressed"), at most SIZE bytes with the zero into BUFFER, which is returned. */
 const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t size);
 
-/* Says where the trap was: PLACE, which is copied. TA_E_MEMORY leaves the recording as it was. */
-enum ta_status ta_recording_locate(struct ta_recording *recording, const char *place);
+/* Says where the trap was, PLACE, and what it touched, WORDS; both are copied, either may be empty. TA_E_MEMORY leaves the recording as it
+   was. */
+enum ta_status ta_recording_locate(struct ta_recording *recording, const char *place, const char *words);
 
 #ifdef __cplusplus
 }

@@ -27,10 +27,14 @@ void ta_recording_free(struct ta_recording *recording) {
         arena_free(((struct full_recording *)recording)->arena);
 }
 
-enum ta_status ta_recording_locate(struct ta_recording *recording, const char *place) {
-    const char *kept = arena_text(((struct full_recording *)recording)->arena, place);
-    recording->place = kept ? kept : recording->place;
-    return kept ? TA_OK : TA_E_MEMORY;
+enum ta_status ta_recording_locate(struct ta_recording *recording, const char *place, const char *words) {
+    struct arena *arena = ((struct full_recording *)recording)->arena;
+    const char *kept_place = arena_text(arena, place), *kept_words = arena_text(arena, words);
+    if (!kept_place || !kept_words)
+        return TA_E_MEMORY;
+    recording->place = *place ? kept_place : NULL;
+    recording->words = *words ? kept_words : NULL;
+    return TA_OK;
 }
 
 const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t size) {

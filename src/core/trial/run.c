@@ -26,6 +26,8 @@ static const char *describe_failure(struct recorder *recorder, const struct stat
     bool trap_meant = !statement->row->within || recorder->stopped;
     recording->trapped = recorder->trapped && trap_meant;
     recording->trap_pc = recording->trapped ? recorder->trap.pc : 0;
+    recording->trap_cause = recording->trapped ? recorder->trap.cause : 0;
+    recording->trap_value = recording->trapped ? recorder->trap.value : 0;
     return recording->trapped  ? describe_trap(recorder)
            : recorder->stopped ? describe_stop(recorder)
                                : statement->row->describe(recorder, statement);

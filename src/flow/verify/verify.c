@@ -5,6 +5,7 @@
 #include "flow/target/target.h"
 #include "flow/verify/trials.h"
 #include "host/elf_file.h"
+#include "tameanchor/trap.h"
 
 struct verifier {
     struct ta_context *context;
@@ -42,12 +43,14 @@ static bool is_wanted(const struct verifier *verifier, const char *name) {
     return verifier->only_count == 0;
 }
 
-/* Where the trap was, in the source's terms. */
+/* Where the trap was, in the source's terms, and what it touched. */
 static void locate_trap(const struct verifier *verifier, struct ta_recording *recording) {
-    char place[160];
+    const struct ta_event trap = {
+        .kind = TA_EVENT_TRAP, .cause = recording->trap_cause, .value = recording->trap_value};
+    char place[160], words[TA_TRAP_TEXT_BYTES];
     elf_describe_address(&verifier->deployed.image, recording->trap_pc, place, sizeof place);
-    if (*place)
-        ta_recording_locate(recording, place);
+    ta_trap_explain(&verifier->deployed.workspace.profile, &trap, words);
+    ta_recording_locate(recording, place, words);
 }
 
 /* Verdicts know device time alone; a trial that would keep the user waiting for ever gets none. */
