@@ -811,6 +811,12 @@ START_TEST(timing_is_what_was_asked_for) {
         ck_assert_msg(state->cycle - before == cases[i].cycles + 7, "case %zu from flash: %llu", i,
                       (unsigned long long)(state->cycle - before));
     }
+    lone->hart.misaligned = true; /* an access that traps halfway costs the next one nothing */
+    compute(lone, X12(0x2003), FLASH + FLASH_BYTES - 2, 0);
+    ck_assert_uint_eq(lone->last_cause, CAUSE_LOAD_ACCESS);
+    uint64_t before = state->cycle;
+    compute(lone, X12(0x2003), RAM, 0);
+    ck_assert_uint_eq(state->cycle - before, 2);
     lone_free(lone);
 }
 END_TEST

@@ -2,9 +2,8 @@
 
    It goes from block to block. LEFT holds two counts, so that a block costs one subtraction: above COUNT_BITS the cycles up to the
    hart's END, below the instructions since COUNTED; both as if the whole block under way were done. So pc, cycle and retired in the
-   state are brought up to date (SYNC) only before something that can see them. Whatever leaves
-   a block in its middle goes on from the state (OUTER). A block that does not fit into what is left is executed instruction by
-   instruction. */
+   state are brought up to date (SYNC) only before something that can see them. Whatever leaves a block in its middle goes on from the
+   state (OUTER). A block that does not fit into what is left is executed instruction by instruction. */
 #include "machine/hart/dispatch.h"
 #include "machine/hart/floating_quick.h"
 #include "machine/hart/operations.h"
@@ -139,7 +138,8 @@
         goto any_float;                                                                                                \
     } while (0)
 
-/* One switch over all instructions. Without a hart it tells where each operation is carried out. Longer than a screen: split up, the compiler would keep nothing in registers. */
+/* All instructions, longer than a screen: split up, the compiler would keep nothing in registers. Without a hart it tells where each
+   operation is carried out. */
 const void *const *EXECUTE(struct hart *hart, bool one) {
     ADDRESSES
     if (!hart)
@@ -232,6 +232,7 @@ illegal:
     hart_illegal(hart);
 trapped:
     state->cycle += op->cycles;
+    hart->waited = 0;
     goto outer;
 trapped_fetching:
     ++state->cycle;
