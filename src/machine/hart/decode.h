@@ -49,10 +49,6 @@ enum operation_kind operation_kind(unsigned operation);
 /* The 32-bit instruction that the 16 BITS stand for (chapter 16, RVC), or 0, which is illegal. */
 uint32_t decode_expand(uint16_t bits, const struct isa *isa);
 
-/* The instruction in the words of an assembler, into TEXT; ADDRESS is where it stands. */
-enum { DISASSEMBLY_BYTES = 64 };
-void disassemble(const struct decoder *decoder, uint32_t bits, uint64_t address, char text[DISASSEMBLY_BYTES]);
-
 /* BITS' field of COUNT bits at LOW, moved to bit TO. */
 static inline uint32_t bits_move(uint32_t bits, unsigned low, unsigned count, unsigned to) {
     return ((bits >> low) & ((1u << count) - 1)) << to;
