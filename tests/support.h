@@ -93,4 +93,11 @@ const struct ta_profile *dunlin(void);
 /* Runs the tests, which end with NULL, each with a fixture of its own. */
 int run_suite(const char *name, const TTest *const *tests);
 
+/* As ck_assert_msg, for what is asked a million times: that one keeps a record of each. */
+#define HOLDS(condition, ...)                                                                                          \
+    do {                                                                                                               \
+        if (!(condition))                                                                                              \
+            ck_abort_msg(__VA_ARGS__);                                                                                 \
+    } while (0)
+
 #endif

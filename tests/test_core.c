@@ -255,7 +255,7 @@ START_TEST(profiles_are_checked) {
     struct ta_connector lamps = {"lamps", TA_CONNECTOR_LAMPS, "gpio0", 0, 8, false};
     struct ta_profile good = {.struct_version = TA_PROFILE_VERSION,
                               .name = "test",
-                              .isa = "rv32i",
+                              .isa = "rv32i_zicsr",
                               .clock_hz = 1000000,
                               .reset_address = 0x1000,
                               .memories = memories,
@@ -521,7 +521,8 @@ START_TEST(hart_groups_are_checked) {
         const char *what;
     } cases[] = {
         {{.name = "keeper"}, NULL},
-        {{.name = "workers", .count = 2, .isa = "rv64imac", .clock_hz = 450000000, .reset_address = 0x10000000}, NULL},
+        {{.name = "workers", .count = 2, .isa = "rv64imac_zicsr", .clock_hz = 450000000, .reset_address = 0x10000000},
+         NULL},
         {{.name = "Workers"}, "harts: \"Workers\" is not a name"},
         {{.name = "w", .count = 9}, "harts: 9 harts are too many"},
         {{.name = "w", .isa = "rv33i"}, "rv33i"},

@@ -215,13 +215,20 @@ START_TEST(a_snapshot_holds_devices_input_and_events) {
     ck_assert_int_eq(ta_machine_write(machine, dunlin()->reset_address, here, 4), TA_OK);
     ck_assert(!ta_machine_type(machine, "typed", 5, false) && !ta_machine_set_input(machine, "button A", 1, NULL));
     struct ta_snapshot *snapshot = save(machine);
-    ck_assert_int_eq(ta_machine_restore(other, snapshot, NULL), TA_OK);
+    ck_assert_int_eq(ta_machine_restore(other, snapshot, NULL), TA_OK); /* which was never on before */
     ta_machine_run(other, 1000, &event);
     ck_assert(event.kind == TA_EVENT_INPUT && event.value == 1 && !strcmp(event.name, "button A"));
     ta_machine_run(other, 5000, &event);
     ta_machine_run(machine, 1000, &event);
     ta_machine_run(machine, 5000, &event);
     ck_assert_uint_eq(ta_machine_trace(other), ta_machine_trace(machine));
+    uint64_t ours, theirs; /* the time, which a device provides */
+    ck_assert(!ta_machine_register(machine, 0, TA_REGISTER_CSR + 0xc01, &ours) &&
+              !ta_machine_register(other, 0, TA_REGISTER_CSR + 0xc01, &theirs));
+    ck_assert_uint_eq(theirs, ours);
+    uint64_t retired = ta_machine_retired(machine);
+    ta_machine_step(machine, 1, 5, &event); /* there is no hart 1 */
+    ck_assert(event.kind == TA_EVENT_TIME && ta_machine_retired(machine) == retired);
     ta_snapshot_free(snapshot);
 
     /* Another profile's is refused, and changes nothing. */

@@ -340,13 +340,13 @@ START_TEST(names_are_names) {
         const char *file, *format;
     } places[] = {
         {"thing.yaml",
-         "profile: thing\nlike: dunlin\nversion: 1.0.0\ntitle: t\nkind: board\nisa: rv32imac\nclock: 8 MHz\n"
+         "profile: thing\nlike: dunlin\nversion: 1.0.0\ntitle: t\nkind: board\nisa: rv32imac_zicsr\nclock: 8 MHz\n"
          "reset: 0\nmemory:\n  \"%s\": {kind: ram, base: 0, size: 1 KiB}\n"},
         {"thing.yaml",
-         "profile: thing\nlike: dunlin\nversion: 1.0.0\ntitle: t\nkind: board\nisa: rv32imac\nclock: 8 MHz\n"
+         "profile: thing\nlike: dunlin\nversion: 1.0.0\ntitle: t\nkind: board\nisa: rv32imac_zicsr\nclock: 8 MHz\n"
          "reset: 0\nmemory:\n  r: {kind: ram, base: 0, size: 1 KiB}\ndevices:\n  \"%s\": {model: gpio, base: 4096}\n"},
         {"thing.yaml",
-         "profile: \"%s\"\nlike: dunlin\nversion: 1.0.0\ntitle: t\nkind: board\nisa: rv32imac\nclock: 8 MHz\n"
+         "profile: \"%s\"\nlike: dunlin\nversion: 1.0.0\ntitle: t\nkind: board\nisa: rv32imac_zicsr\nclock: 8 MHz\n"
          "reset: 0\nmemory:\n  r: {kind: ram, base: 0, size: 1 KiB}\n"},
         {"probe/anchor.yaml",
          "project: \"%s\"\nversion: 1.0.0\ntitle: t\nneeds: {sdk: [strand]}\nsources: [src/main.c]\n"},

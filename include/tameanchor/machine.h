@@ -39,7 +39,7 @@ void ta_machine_reset(struct ta_machine *machine);
 void ta_machine_run(struct ta_machine *machine, uint64_t until_ns, struct ta_event *event);
 
 /* Executes COUNT instructions of HART at the most (for debuggers), interrupts included; the other harts keep up. Ends early at an
-   event, which fills EVENT as above, and where HART waits for something that will not come by itself. */
+   event, which fills EVENT as above, where HART waits for something that will not come by itself, and at once where there is no HART. */
 void ta_machine_step(struct ta_machine *machine, unsigned hart, uint64_t count, struct ta_event *event);
 
 uint64_t ta_machine_time_ns(const struct ta_machine *machine);

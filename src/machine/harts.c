@@ -1,7 +1,6 @@
 /* The harts of a board: built from the profile's groups, and run in turns. */
 #include "machine/board.h"
 
-#include <stdio.h>
 #include <stdlib.h>
 
 /* How far one hart may run ahead of the others: to the next of so many points of device time. */
@@ -18,21 +17,11 @@ static enum ta_status check_isa(const char *text, struct isa *isa, struct ta_pro
         return ta_problem_set(why, TA_E_UNSUPPORTED,
                               "harts of rv32 and rv64 imafdc_zicsr_zifencei_zicntr_zba_zbb_zbs are simulated",
                               "isa: %s cannot be simulated by this release", text);
-    if (!(isa->extensions & ISA_ZICSR)) {
-        char fix[2 * ISA_TEXT_BYTES];
-        snprintf(fix, sizeof fix, "write %.60s_zicsr", text);
-        return ta_problem_set(why, TA_E_INPUT, fix, "isa: %s has no zicsr, without which nothing can trap", text);
-    }
     return TA_OK;
-}
-
-static uint8_t small(unsigned cycles) {
-    return (uint8_t)(cycles > TA_TIMING_MOST ? TA_TIMING_MOST : cycles);
 }
 
 static enum ta_status add_hart(struct ta_machine *machine, const struct ta_hart_group *group, struct ta_problem *why) {
     const struct ta_profile *profile = machine->profile;
-    const struct ta_timing *timing = &profile->timing;
     struct board_hart *added = &machine->harts[machine->hart_count];
     struct isa isa;
     enum ta_status status = check_isa(group->isa ? group->isa : profile->isa, &isa, why);
@@ -47,12 +36,7 @@ static enum ta_status add_hart(struct ta_machine *machine, const struct ta_hart_
     added->hart.held_at_reset = group->held;
     added->hart.misaligned = profile->misaligned;
     added->hart.shared = ta_profile_harts(profile) > 1;
-    added->hart.timing = (struct hart_timing){.load = small(timing->load),
-                                              .store = small(timing->store),
-                                              .multiply = small(timing->multiply),
-                                              .divide = small(timing->divide),
-                                              .taken_branch = small(timing->taken_branch),
-                                              .flash_wait = small(timing->flash_wait)};
+    added->hart.timing = profile->timing;
     return TA_OK;
 }
 

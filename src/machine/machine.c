@@ -114,6 +114,18 @@ static enum ta_status add_device(struct ta_machine *machine, const struct ta_dev
                       (struct bus_region){.base = device->base, .size = kind->span_bytes, .slot = slot}, why);
 }
 
+static void reset_devices(struct ta_machine *machine) {
+    for (size_t i = 0; i < machine->slot_count; ++i) {
+        struct ta_slot *slot = &machine->slots[i];
+        slot->wake_at = UINT64_MAX;
+        slot->interrupt = false;
+        ta_slot_output(slot, 0);
+        if (slot->kind->reset)
+            slot->kind->reset(slot->state, slot);
+    }
+    board_restore_inputs(machine);
+}
+
 static enum ta_status assemble(struct ta_machine *machine, const struct ta_device_kind *const *extra,
                                size_t extra_count, struct ta_problem *why) {
     const struct ta_profile *profile = machine->profile;
@@ -145,11 +157,14 @@ enum ta_status ta_machine_new(const struct ta_profile *profile, const struct ta_
     machine->stopped = TA_STOP_OFF;
     machine->queue.digest = DIGEST_START;
     status = assemble(machine, extra, extra_count, why);
-    if (status)
+    if (status) {
         ta_machine_free(machine);
-    else
-        *result = machine;
-    return status;
+        return status;
+    }
+    reset_devices(machine); /* what they provide, as the time, is there before the first power-on, for a restore */
+    ta_machine_power(machine, false);
+    *result = machine;
+    return TA_OK;
 }
 
 void ta_machine_free(struct ta_machine *machine) {
@@ -172,18 +187,6 @@ void ta_machine_free(struct ta_machine *machine) {
 }
 
 /* Power and reset. */
-
-static void reset_devices(struct ta_machine *machine) {
-    for (size_t i = 0; i < machine->slot_count; ++i) {
-        struct ta_slot *slot = &machine->slots[i];
-        slot->wake_at = UINT64_MAX;
-        slot->interrupt = false;
-        ta_slot_output(slot, 0);
-        if (slot->kind->reset)
-            slot->kind->reset(slot->state, slot);
-    }
-    board_restore_inputs(machine);
-}
 
 static void restart(struct ta_machine *machine) {
     machine->stopped = TA_STOP_NONE;
@@ -277,7 +280,8 @@ void ta_machine_run(struct ta_machine *machine, uint64_t until_ns, struct ta_eve
 /* A second is as long as a step may wait. */
 void ta_machine_step(struct ta_machine *machine, unsigned hart, uint64_t count, struct ta_event *event) {
     uint64_t until = machine->cycle + machine->profile->clock_hz;
-    deliver(machine, event, until, &machine->harts[hart < machine->hart_count ? hart : 0], count);
+    bool there = hart < machine->hart_count;
+    deliver(machine, event, until, &machine->harts[there ? hart : 0], there ? count : 0);
 }
 
 /* A debugger's view. */

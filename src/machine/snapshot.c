@@ -11,6 +11,9 @@
 /* "TAsn", then the version, in one number. */
 #define MAGIC (UINT64_C(0x6e734154) | UINT64_C(1) << 32)
 
+/* Clocks may go on from there for centuries. */
+#define CYCLES_MOST (UINT64_MAX / 4)
+
 enum { HEADER_BYTES = 16, EVENTS_AT_MOST = 1 << 20 };
 
 struct ta_snapshot {
@@ -151,10 +154,11 @@ static void move_hart(struct mover *mover, const struct hart *hart, struct hart_
     for (unsigned i = 0; i < 32; ++i)
         move_u64(mover, &state->f[i], UINT64_MAX);
     move_bits(mover, &state->pc, mask & ~even);
-    uint64_t *const free_fields[] = {&state->cycle,          &state->retired,         &state->cycle_offset,
-                                     &state->retired_offset, &state->trap_pc,         &state->trap_cause,
-                                     &state->trap_retired,   &state->first_cause,     &state->first_pc,
-                                     &state->first_value,    &state->reserved_address};
+    move_u64(mover, &state->cycle, CYCLES_MOST);
+    uint64_t *const free_fields[] = {&state->retired,         &state->cycle_offset, &state->retired_offset,
+                                     &state->trap_pc,         &state->trap_cause,   &state->trap_retired,
+                                     &state->first_cause,     &state->first_pc,     &state->first_value,
+                                     &state->reserved_address};
     for (size_t i = 0; i < sizeof free_fields / sizeof *free_fields; ++i)
         move_u64(mover, free_fields[i], UINT64_MAX);
     uint64_t *const registers[] = {&state->mtvec, &state->mscratch, &state->mepc, &state->mcause, &state->mtval};
@@ -294,7 +298,7 @@ static void move_machine(struct mover *mover, struct ta_machine *machine) {
     struct semihosting *calls = &machine->semihosting;
     uint64_t stopped, print = fingerprint(machine);
     mover->failed = move_number(mover, print, UINT64_MAX) != print || mover->failed;
-    move_u64(mover, &machine->cycle, UINT64_MAX);
+    move_u64(mover, &machine->cycle, CYCLES_MOST);
     stopped = move_number(mover, machine->stopped, TA_STOP_WILD);
     machine->stopped = mover->direction == RESTORING ? (enum ta_stop)stopped : machine->stopped;
     move_bool(mover, &machine->restart_wanted);
@@ -365,7 +369,7 @@ enum ta_status ta_machine_restore(struct ta_machine *machine, const struct ta_sn
     mover.at = HEADER_BYTES;
     move_machine(&mover, machine);
     renew_harts(machine);
-    return machine->input.failed ? TA_E_MEMORY : TA_OK;
+    return machine->input.failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for what was typed") : TA_OK;
 }
 
 void ta_snapshot_free(struct ta_snapshot *snapshot) {

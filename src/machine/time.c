@@ -1,18 +1,14 @@
 /* The board's clock and those of its harts. */
 #include "machine/board.h"
 
-static uint64_t to_board(const struct ta_machine *machine, const struct board_hart *hart, uint64_t cycle) {
-    uint64_t board_hz = machine->profile->clock_hz;
-    return hart->clock_hz == board_hz ? cycle : scale_floor(cycle, board_hz, hart->clock_hz);
-}
-
 uint64_t board_hart_cycle(const struct ta_machine *machine, const struct board_hart *hart, uint64_t cycle) {
     uint64_t board_hz = machine->profile->clock_hz;
     return hart->clock_hz == board_hz ? cycle : scale_ceiling(cycle, hart->clock_hz, board_hz);
 }
 
 uint64_t board_hart_now(const struct ta_machine *machine, const struct board_hart *hart) {
-    return to_board(machine, hart, hart->hart.state.cycle);
+    uint64_t board_hz = machine->profile->clock_hz, cycle = hart->hart.state.cycle;
+    return hart->clock_hz == board_hz ? cycle : scale_floor(cycle, board_hz, hart->clock_hz);
 }
 
 void board_skip(struct ta_machine *machine, uint64_t cycle) {

@@ -5,10 +5,10 @@ static bool overlaps(uint64_t a, uint64_t a_size, uint64_t b, uint64_t b_size) {
     return a < b + b_size && b < a + a_size;
 }
 
-/* Other harts' reservations that are written to end; whether any is left in the page. */
-static void end_reservations(struct ta_machine *machine, const struct bus_region *region, uint64_t address,
-                             uint64_t size) {
-    uint64_t first = address & ~(uint64_t)(PAGE_BYTES - 1);
+/* Other harts' reservations that are written to end; stores to PAGE of the region ask no more when none is left there. */
+static void end_reservations(struct ta_machine *machine, const struct bus_region *region, uint64_t page,
+                             uint64_t address, uint64_t size) {
+    uint64_t first = region->base + (page << PAGE_BITS);
     bool left = false;
     for (size_t i = 0; i < machine->hart_count; ++i) {
         struct hart_state *state = &machine->harts[i].hart.state;
@@ -21,7 +21,7 @@ static void end_reservations(struct ta_machine *machine, const struct bus_region
             left = left || overlaps(state->reserved_address, state->reserved_bytes, first, PAGE_BYTES);
     }
     if (!left)
-        region->pages[(address - region->base) >> PAGE_BITS] &= (uint8_t)~PAGE_RESERVED;
+        region->pages[page] &= (uint8_t)~PAGE_RESERVED;
 }
 
 void board_written(struct ta_machine *machine, const struct bus_region *region, uint64_t address, uint64_t size) {
@@ -30,7 +30,7 @@ void board_written(struct ta_machine *machine, const struct bus_region *region, 
     bool held = false;
     for (uint64_t page = offset >> PAGE_BITS; page <= (offset + size - 1) >> PAGE_BITS; ++page)
         if (region->pages[page] & PAGE_RESERVED)
-            end_reservations(machine, region, address, size);
+            end_reservations(machine, region, page, address, size);
     for (uint64_t piece = first; piece <= last; ++piece) {
         held = held || region->code[piece / 8] >> piece % 8 & 1;
         region->code[piece / 8] &= (uint8_t) ~(1u << piece % 8);

@@ -5,6 +5,7 @@
 #include "core/model/isa.h"
 #include "tameanchor/event.h"
 
+#include <stdio.h>
 #include <string.h>
 
 const struct ta_connector *ta_profile_connector(const struct ta_profile *profile, const char *name) {
@@ -43,6 +44,25 @@ static bool is_clock(uint64_t clock_hz) {
     return clock_hz >= 1000 && clock_hz <= 10000000000u;
 }
 
+/* Without CSRs a hart could not even trap. KEY is where TEXT stands: "isa" or "harts.NAME.isa". */
+static enum ta_status check_isa(const char *text, const char *key, struct isa *isa, struct ta_problem *why) {
+    char fix[2 * ISA_TEXT_BYTES];
+    enum ta_status status = isa_parse(text, isa, why);
+    if (status || isa->extensions & ISA_ZICSR)
+        return status;
+    snprintf(fix, sizeof fix, "write %.60s_zicsr", text);
+    return ta_problem_set(why, TA_E_INPUT, fix, "%s: %s has no zicsr, without which nothing can trap", key, text);
+}
+
+static enum ta_status check_timing(const struct ta_timing *timing, struct ta_problem *why) {
+    const unsigned cycles[] = {timing->load,   timing->store,        timing->multiply,
+                               timing->divide, timing->taken_branch, timing->flash_wait};
+    for (size_t i = 0; i < sizeof cycles / sizeof *cycles; ++i)
+        if (cycles[i] > TA_TIMING_MOST)
+            return ta_problem_set(why, TA_E_INPUT, "write 0 to 100", "timing: %u cycles are too many", cycles[i]);
+    return TA_OK;
+}
+
 /* *ISA becomes the widest, which says how far addresses reach. */
 static enum ta_status check_hart_groups(const struct ta_profile *profile, struct isa *isa, struct ta_problem *why) {
     enum { MOST_HARTS = 8 };
@@ -50,7 +70,9 @@ static enum ta_status check_hart_groups(const struct ta_profile *profile, struct
     for (size_t i = 0; i < profile->hart_group_count; ++i) {
         const struct ta_hart_group *group = &profile->hart_groups[i];
         struct isa own = given;
-        enum ta_status status = group->isa ? isa_parse(group->isa, &own, why) : TA_OK;
+        char key[96];
+        snprintf(key, sizeof key, "harts.%.64s.isa", group->name);
+        enum ta_status status = group->isa ? check_isa(group->isa, key, &own, why) : TA_OK;
         if (status)
             return status;
         if (group->clock_hz && !is_clock(group->clock_hz))
@@ -159,7 +181,7 @@ enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_prob
     if (!profile->isa || !profile->name)
         return ta_problem_set(why, TA_E_INPUT, "a profile needs a name and an ISA", "%s is missing",
                               profile->isa ? "profile" : "isa");
-    enum ta_status status = isa_parse(profile->isa, &isa, why);
+    enum ta_status status = check_isa(profile->isa, "isa", &isa, why);
     if (status)
         return status;
     if (!is_clock(profile->clock_hz))
@@ -167,6 +189,8 @@ enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_prob
     status = check_names(profile, why);
     if (!status)
         status = check_clocks(profile, why);
+    if (!status)
+        status = check_timing(&profile->timing, why);
     if (!status)
         status = check_hart_groups(profile, &isa, why);
     if (!status)

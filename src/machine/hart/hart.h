@@ -40,11 +40,6 @@ struct hart_outside {
     void (*stored)(void *with, const struct bus_region *region, uint64_t address, uint64_t size);
 };
 
-/* Cycles, beside the first that every instruction takes. */
-struct hart_timing {
-    uint8_t load, store, multiply, divide, taken_branch, flash_wait;
-};
-
 /* Pages of memory that a hart may reach without a question. */
 enum { PAGE_ENTRIES = 64 };
 struct page_entry {
@@ -70,7 +65,7 @@ struct hart {
     bool watched;    /* every access to data is told */
     bool bound;      /* something is protected from machine mode, too */
     bool shared;     /* other harts' stores may end a reservation */
-    struct hart_timing timing;
+    struct ta_timing timing;
     const struct bus *bus;
     const struct hart_outside *outside;
     void *with;

@@ -22,8 +22,8 @@ static bool ends_block(unsigned operation) {
 }
 
 static unsigned cycles_of(const struct hart *hart, unsigned operation, bool flash) {
-    const struct hart_timing *timing = &hart->timing;
-    unsigned cycles = 1u + (flash ? timing->flash_wait : 0u);
+    const struct ta_timing *timing = &hart->timing;
+    unsigned cycles = 1 + (flash ? timing->flash_wait : 0);
     switch (operation_kind(operation)) {
     case KIND_LOAD: return cycles + timing->load;
     case KIND_STORE: return cycles + timing->store;

@@ -23,9 +23,9 @@ static void enter(struct hart *hart, uint64_t cause, uint64_t value) {
     set_mode(hart, MODE_MACHINE);
 }
 
-/* True when a hart comes to nothing any more: its handler is not in memory; or it trapped at its handler's first instruction and has done nothing since the
-   exception before (so it will do the same for ever), or the same exception came too often without an mret. A call is asked for, and
-   is progress. */
+/* True when a hart comes to nothing any more: its handler is not in memory; or it trapped at its handler's first instruction and has
+   done nothing since the exception before, so that it will do the same for ever; or the same exception came too often without an mret.
+   A call is asked for, and is progress. */
 static bool is_stuck(struct hart *hart, uint64_t cause, uint64_t value) {
     struct hart_state *state = &hart->state;
     uint64_t handler = state->mtvec & ~UINT64_C(3);
