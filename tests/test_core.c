@@ -329,20 +329,29 @@ START_TEST(images_tell_what_they_take_and_whether_they_fit) {
     struct ta_image image = {
         .path = "x.elf", .xlen = 32, .segments = segments, .segment_count = 2, .symbols = symbols, .symbol_count = 3};
     struct ta_problem why;
+    image.entry = 0x400000;
     ck_assert_uint_eq(ta_image_usage(&image, &dunlin()->memories[0]), 120);
     ck_assert_uint_eq(ta_image_usage(&image, &dunlin()->memories[1]), 50);
-    ck_assert_int_eq(ta_image_fits(&image, dunlin(), &why), TA_OK);
+    ck_assert_int_eq(ta_image_fits(&image, dunlin(), NULL, &why), TA_OK);
     ck_assert_str_eq(ta_image_symbol_at(&image, 0x40002f)->name, "main");
     ck_assert_str_eq(ta_image_symbol_at(&image, 0x400030)->name, "main"); /* the nearest before */
     ck_assert_str_eq(ta_image_symbol_at(&image, 0x400063)->name, "end");
     ck_assert_ptr_null(ta_image_symbol_at(&image, 0x400070));
     ck_assert_ptr_null(ta_image_symbol_at(&image, 0x10000004)); /* RAM is not what the flash's symbols name */
     ck_assert_uint_eq(ta_image_symbol(&image, "main")->size_bytes, 32);
+    image.entry = 0x300000;
+    ck_assert_int_eq(ta_image_fits(&image, dunlin(), NULL, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "starts at 0x300000, where dunlin has no memory"));
+    segments[1].memory_bytes = 65537; /* what it takes of RAM, too */
+    ck_assert_int_eq(ta_image_fits(&image, dunlin(), NULL, &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "0x10000000 to 0x10010000"));
     segments[0].address = 0x43fff0;
-    ck_assert_int_eq(ta_image_fits(&image, dunlin(), &why), TA_E_INPUT);
+    ck_assert_int_eq(ta_image_fits(&image, dunlin(), NULL, &why), TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "0x43fff0"));
+    ck_assert_int_eq(ta_image_fits(&image, dunlin(), "keeper", &why), TA_E_INPUT);
+    ck_assert_ptr_nonnull(strstr(why.what, "dunlin has no harts keeper"));
     image.xlen = 64;
-    ck_assert_int_eq(ta_image_fits(&image, dunlin(), &why), TA_E_INPUT);
+    ck_assert_int_eq(ta_image_fits(&image, dunlin(), NULL, &why), TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "RV64"));
 }
 END_TEST
@@ -350,11 +359,13 @@ END_TEST
 START_TEST(what_is_generated_is_deterministic_and_complete) {
     struct text first = {0}, second = {0}, header = {0};
     const struct board_options options = {.console_baud = 9600};
-    ck_assert_int_eq(generate_linker_script(dunlin(), &options, 1, &first, NULL), TA_OK);
-    ck_assert_int_eq(generate_linker_script(dunlin(), &options, 1, &second, NULL), TA_OK);
+    struct image_place place;
+    ck_assert_int_eq(image_place_find(dunlin(), NULL, &place, NULL), TA_OK);
+    generate_linker_script(dunlin(), &place, &options, 1, &first);
+    generate_linker_script(dunlin(), &place, &options, 1, &second);
     ck_assert_str_eq(first.bytes, second.bytes);
     ck_assert_ptr_nonnull(strstr(first.bytes, "ORIGIN = 0x400000, LENGTH = 0x40000"));
-    generate_board_header(dunlin(), &options, &header);
+    generate_board_header(dunlin(), &place.group, &options, &header);
     static const char *const lines[] = {
         "#define BOARD_CLOCK_HZ 32000000u\n",       "#define BOARD_UART0_BASE 0x4c000000u\n",
         "#define BOARD_ACLINT_CLOCK_HZ 1000000u\n", "#define BOARD_LAMPS_COUNT 8u\n",

@@ -218,7 +218,7 @@ START_TEST(damaged_elf_files_are_refused) {
         damaged[at] = (char)(damaged[at] ^ 0xff);
         g_file_set_contents(path, damaged, (gssize)length, NULL);
         if (!elf_read(path, arena, &image, &why))
-            ta_image_fits(&image, dunlin(), &why);
+            ta_image_fits(&image, dunlin(), NULL, &why);
         arena_free(arena);
     }
     struct arena *arena = arena_new();

@@ -47,8 +47,10 @@ struct ta_image {
     struct ta_identity identity;
 };
 
-/* Checks that every segment lies in one memory of PROFILE and that its width is the board's; WHY names the segment. */
-enum ta_status ta_image_fits(const struct ta_image *image, const struct ta_profile *profile, struct ta_problem *why);
+/* Checks that every segment lies in one memory of PROFILE, also once it runs, that the entry does, and that its width is that of the harts
+   of GROUP (null: the first group). WHY names the segment. */
+enum ta_status ta_image_fits(const struct ta_image *image, const struct ta_profile *profile, const char *group,
+                             struct ta_problem *why);
 
 /* How many bytes of MEMORY the image takes, once it runs. */
 uint64_t ta_image_usage(const struct ta_image *image, const struct ta_memory *memory);

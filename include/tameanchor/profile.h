@@ -70,13 +70,15 @@ struct ta_timing {
 };
 
 /* Harts of one kind. COUNT 0 means 1; ISA null, CLOCK_HZ 0 and RESET_ADDRESS 0 mean the profile's. HELD: they stay in reset until
-   they get a software interrupt, by which another hart releases them. */
+   they get a software interrupt, by which another hart releases them. IMAGE names the flash that keeps their image until another hart
+   copies it to RESET_ADDRESS; null: it runs where it is programmed. */
 struct ta_hart_group {
     const char *name;
     unsigned count;
     const char *isa;
     uint64_t clock_hz, reset_address;
     bool held;
+    const char *image;
 };
 
 /* What somebody sets at the desk and what stays so: a switch, a cable ("unplugged", "plugged"), a card ("empty", "inserted").
@@ -89,7 +91,7 @@ struct ta_switch {
 
 enum ta_profile_kind { TA_PROFILE_BOARD, TA_PROFILE_EMULATOR };
 
-enum { TA_PROFILE_VERSION = 3 };
+enum { TA_PROFILE_VERSION = 4 };
 
 /* STRUCT_VERSION is TA_PROFILE_VERSION, of this struct and all that it points to; another one is refused. */
 struct ta_profile {
@@ -125,10 +127,18 @@ enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_prob
 /* How many harts the board has, all groups together. */
 unsigned ta_profile_harts(const struct ta_profile *profile);
 
+/* The group of harts at INDEX, with what it leaves to the profile filled in; *FIRST (may be null) is the number of its first hart. A
+   profile without groups has one, named "hart". False past the end. */
+bool ta_profile_hart_group(const struct ta_profile *profile, size_t index, struct ta_hart_group *group,
+                           unsigned *first);
+
+/* The memory of that name, or null. */
+const struct ta_memory *ta_profile_memory(const struct ta_profile *profile, const char *name);
+
 /* Whether the board may run at this clock. */
 bool ta_profile_has_clock(const struct ta_profile *profile, uint64_t clock_hz);
 
-/* The connector or memory of that name, or null. */
+/* The connector of that name, or null. */
 const struct ta_connector *ta_profile_connector(const struct ta_profile *profile, const char *name);
 
 /* The memory that holds all SIZE_BYTES from ADDRESS on, or null. */

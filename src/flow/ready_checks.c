@@ -16,7 +16,7 @@
 static enum ta_status check_project(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     struct texts sources, docs;
     struct trial_files trials;
-    enum ta_status status = workspace_files(workspace, "sources", &workspace->project.sources, &sources, why);
+    enum ta_status status = workspace_sources(workspace, &sources, why);
     if (!status)
         status = workspace_files(workspace, "docs", &workspace->project.docs, &docs, why);
     if (status)
@@ -80,10 +80,10 @@ static enum ta_status check_packages(struct workspace *workspace, struct ta_repo
 }
 
 static enum ta_status check_generated(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
-    const struct layout *out = &workspace->layout;
-    const char *const files[] = {out->header, out->script, out->settings, out->resources_header, out->resources};
+    size_t count;
+    const char **files = layout_generated(&workspace->layout, workspace->context->arena, &count);
     (void)why;
-    for (size_t i = 0; i < G_N_ELEMENTS(files); ++i)
+    for (size_t i = 0; i < count; ++i)
         if (generated_is_edited(workspace, files[i]))
             report_add(report, TA_LEVEL_PROBLEM, "generated", "{keep-edits} keeps a copy, {lose-edits} restores it",
                        "%s was edited by hand", files[i]);

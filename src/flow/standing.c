@@ -18,17 +18,18 @@ static bool stand_configured(struct workspace *workspace, struct ta_report *repo
     return true;
 }
 
-static bool stand_built(struct workspace *workspace, struct ta_image *image, struct ta_report *report) {
+static bool stand_built(struct workspace *workspace, struct images *images, struct ta_report *report) {
     struct ta_problem why;
     char identity[TA_IDENTITY_SHORT];
-    enum ta_status status = workspace_image(workspace, image, &why);
+    enum ta_status status = workspace_images(workspace, images, &why);
     const char *changed = status ? NULL : build_first_change(workspace);
     report_next(report, "{build}");
     if (status) {
         report_add(report, TA_LEVEL_NOTE, "build", NULL, "%s", why.what);
         return false;
     }
-    ta_identity_text(&image->identity, identity, sizeof identity);
+    const struct ta_identity made = images_identity(images);
+    ta_identity_text(&made, identity, sizeof identity);
     if (changed) {
         report_add(report, TA_LEVEL_NOTE, "build", NULL, "%s since image %s was built", changed, identity);
         return false;
@@ -37,7 +38,7 @@ static bool stand_built(struct workspace *workspace, struct ta_image *image, str
     return true;
 }
 
-static bool stand_deployed(struct workspace *workspace, const struct ta_image *image, struct ta_report *report) {
+static bool stand_deployed(struct workspace *workspace, const struct images *images, struct ta_report *report) {
     struct target target;
     struct ta_problem why;
     const char *name = workspace->setup.target;
@@ -46,17 +47,20 @@ static bool stand_deployed(struct workspace *workspace, const struct ta_image *i
         report_add(report, TA_LEVEL_PROBLEM, "deploy", why.fix, "%s", why.what);
         return false;
     }
-    bool holds = target_holds(&target, image);
+    bool holds = true;
+    for (size_t i = 0; i < images->count; ++i)
+        holds = holds && target_holds(&target, &images->items[i]);
     target_close(&target);
     report_add(report, holds ? TA_LEVEL_OK : TA_LEVEL_NOTE, "deploy", NULL,
                holds ? "%s holds this image" : "%s does not hold this image", name);
     return holds;
 }
 
-static void stand_verified(struct workspace *workspace, const struct ta_image *image, struct ta_report *report) {
+static void stand_verified(struct workspace *workspace, const struct images *images, struct ta_report *report) {
     struct verified verified;
     char identity[TA_IDENTITY_TEXT];
-    ta_identity_text(&image->identity, identity, sizeof identity);
+    const struct ta_identity made = images_identity(images);
+    ta_identity_text(&made, identity, sizeof identity);
     report_next(report, "{verify}");
     if (!verified_read(workspace, &verified) || strcmp(verified.identity, identity)) {
         report_add(report, TA_LEVEL_NOTE, "verify", NULL, "this image is not verified yet");
@@ -73,14 +77,14 @@ enum ta_status ta_standing(struct ta_context *context, const char *folder, struc
                            struct ta_problem *why) {
     struct step step = step_begin(context, report);
     struct workspace workspace;
-    struct ta_image image = {0};
+    struct images images = {0};
     enum ta_status status = workspace_open(context, folder, NULL, &workspace, why);
     if (!status) {
         report_title(report, "%s %s", workspace.project.project, workspace.project.version);
         report_add(report, TA_LEVEL_OK, "import", NULL, "%s", workspace.folder);
-        if (stand_configured(&workspace, report) && stand_built(&workspace, &image, report) &&
-            stand_deployed(&workspace, &image, report))
-            stand_verified(&workspace, &image, report);
+        if (stand_configured(&workspace, report) && stand_built(&workspace, &images, report) &&
+            stand_deployed(&workspace, &images, report))
+            stand_verified(&workspace, &images, report);
     }
     return step_end(&step, status);
 }

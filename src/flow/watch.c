@@ -56,6 +56,8 @@ static GPtrArray *find_files(struct ta_watch *watch) {
         add_path(paths, g_build_filename(watch->folder, always[i], NULL));
     if (!workspace_open(watch->context, watch->folder, NULL, &workspace, &unheard)) {
         add_matches(&workspace, "sources", &workspace.project.sources, paths);
+        for (size_t i = 0; i < workspace.project.image_count; ++i)
+            add_matches(&workspace, "sources", &workspace.project.images[i].sources, paths);
         add_matches(&workspace, "assets", &workspace.project.assets, paths);
         add_matches(&workspace, "trials", &workspace.project.trials, paths);
         if (workspace.configured && !workspace_load(&workspace, &unheard))

@@ -54,6 +54,15 @@ static const struct field setting_shape[] = {
     END,
 };
 #undef MODEL
+#define MODEL struct project_image
+static const struct field project_image_shape[] = {
+    AT("harts", FIELD_NAME, harts),
+    REQUIRED("sources", FIELD_TEXTS, sources),
+    AT("include", FIELD_TEXTS, include),
+    AT("defines", FIELD_TEXTS, defines),
+    END,
+};
+#undef MODEL
 #define MODEL struct project
 static const struct field project_shape[] = {
     AT("format", FIELD_FORMAT, format),
@@ -63,13 +72,14 @@ static const struct field project_shape[] = {
     AT("summary", FIELD_TEXT, summary),
     AT("licence", FIELD_TEXT, licence),
     NESTED("needs", FIELD_GROUP, needs, needs_shape),
-    REQUIRED("sources", FIELD_TEXTS, sources),
+    AT("sources", FIELD_TEXTS, sources),
     AT("include", FIELD_TEXTS, include),
     AT("defines", FIELD_TEXTS, defines),
     AT("assets", FIELD_TEXTS, assets),
     AT("trials", FIELD_TEXTS, trials),
     AT("docs", FIELD_TEXTS, docs),
     {.key = "settings", .kind = FIELD_NAMED, .offset = offsetof(MODEL, settings), .shape = setting_shape},
+    {.key = "images", .kind = FIELD_NAMED, .offset = offsetof(MODEL, images), .shape = project_image_shape},
     END,
 };
 #undef MODEL
@@ -208,6 +218,7 @@ static const struct field hart_group_shape[] = {
     AT("clock", FIELD_FREQUENCY, clock_hz),
     AT("reset", FIELD_WHOLE, reset_address),
     AT("held", FIELD_SWITCH, held),
+    AT("image", FIELD_NAME, image),
     END,
 };
 #undef MODEL
@@ -296,6 +307,10 @@ static enum ta_status check_profile(void *model, struct ta_problem *why) {
     return ta_profile_check(model, why);
 }
 
+static enum ta_status check_project(void *model, struct ta_problem *why) {
+    return project_check(model, why);
+}
+
 #define READER(model)                                                                                                  \
     enum ta_status model##_read(const char *path, const char *name, struct arena *arena, struct model *model,          \
                                 struct ta_problem *why) {                                                              \
@@ -303,6 +318,14 @@ static enum ta_status check_profile(void *model, struct ta_problem *why) {
     }
 MODEL_FILES(READER)
 #undef READER
+
+/* What its images need of a board stands among the project's needs, too. */
+enum ta_status project_read(const char *path, const char *name, struct arena *arena, struct project *project,
+                            struct ta_problem *why) {
+    enum ta_status status = schema_read(path, name, project_shape, arena, project, check_project, why);
+    return status || project_need_harts(project, arena) ? status
+                                                        : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+}
 
 enum ta_status package_read_text(const char *text, size_t length, const char *name, struct arena *arena,
                                  struct package *package, struct ta_problem *why) {

@@ -7,14 +7,14 @@
 #include "tameanchor/profile.h"
 
 /* The models that files hold: each struct has a reader, MODEL_read. The last is catalogs.yaml's. */
-#define MODEL_FILES(X)                                                                                                 \
-    X(project) X(setup) X(sdk) X(component) X(platform) X(bench_target) X(package) X(preferences) X(texts)
+#define MODEL_FILES(X) X(setup) X(sdk) X(component) X(platform) X(bench_target) X(package) X(preferences) X(texts)
 
 /* Each reads the file at PATH into the model; memory from ARENA. NAME stands for the file in problems. */
 #define MODEL_FILE_READER(model)                                                                                       \
     enum ta_status model##_read(const char *path, const char *name, struct arena *arena, struct model *model,          \
                                 struct ta_problem *why);
 MODEL_FILES(MODEL_FILE_READER)
+MODEL_FILE_READER(project)
 #undef MODEL_FILE_READER
 
 /* The same from TEXT, LENGTH bytes that came from elsewhere. */

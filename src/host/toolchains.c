@@ -21,10 +21,10 @@ static const char *const library_folders[] = {
     "/usr/local/lib/picolibc/riscv64-unknown-elf",
 };
 
-enum { PROBE_LIMIT_S = 10, QUESTIONS = 5, ARGUMENTS = 12 };
+enum { PROBE_LIMIT_S = 10, QUESTIONS = 6, ARGUMENTS = 12 };
 
 /* What is asked of each compiler. */
-enum question { ASK_VERSION, ASK_MULTILIB, ASK_LIBGCC, ASK_HEADERS, ASK_COMPILE };
+enum question { ASK_VERSION, ASK_MULTILIB, ASK_DEFAULTS, ASK_LIBGCC, ASK_HEADERS, ASK_COMPILE };
 
 struct candidate {
     enum compiler_family family;
@@ -154,6 +154,7 @@ static void prepare(const struct search *search, struct candidate *candidate, GS
     ask(candidate, ASK_VERSION, (const char *const[]){gcc ? "-dumpfullversion" : "-dumpversion", NULL});
     if (gcc) { /* whose libraries clang takes too */
         ask(candidate, ASK_MULTILIB, (const char *const[]){march, mabi, "-print-multi-directory", NULL});
+        ask(candidate, ASK_DEFAULTS, (const char *const[]){"-dumpspecs", NULL});
         ask(candidate, ASK_LIBGCC, (const char *const[]){march, mabi, "-print-libgcc-file-name", NULL});
     }
     ask(candidate, ASK_HEADERS, (const char *const[]){"-print-file-name=include", NULL});
@@ -162,7 +163,17 @@ static void prepare(const struct search *search, struct candidate *candidate, GS
                               search->probe_source, "-o", "/dev/null", NULL});
 }
 
+/* What GCC compiles for when it is told nothing, "march=rv64imafdc mabi=lp64d": the libraries for that lie in no folder of their own, as do
+   those that it falls back to. */
+static char *defaults_of(const char *specs) {
+    static const char head[] = "*multilib_defaults:\n";
+    const char *found = strstr(specs, head);
+    return found ? g_strndup(found + strlen(head), strcspn(found + strlen(head), "\n")) : g_strdup("");
+}
+
 static char *answer_of(int question, const struct command *command) {
+    if (question == ASK_DEFAULTS)
+        return defaults_of(command->exit_code || !command->output ? "" : command->output);
     if (question != ASK_COMPILE)
         return command->exit_code ? g_strdup("") : g_strstrip(g_strdup(command->output));
     if (command->timed_out)
@@ -282,6 +293,19 @@ static const char *find_library(void) {
     return NULL;
 }
 
+static bool has_word(const char *text, const char *word) {
+    g_auto(GStrv) words = g_strsplit(text, " ", -1);
+    return g_strv_contains((const char *const *)words, word);
+}
+
+/* Whether GCC has libraries for the ISA: in a folder of their own, or for what it compiles for by itself. */
+static bool has_libraries(const struct search *search, const struct candidate *gcc) {
+    g_autofree char *march = g_strdup_printf("march=%s", search->march);
+    g_autofree char *mabi = g_strdup_printf("mabi=%s", isa_mabi(search->isa));
+    const char *defaults = gcc->answers[ASK_DEFAULTS];
+    return strcmp(gcc->answers[ASK_MULTILIB], ".") || (has_word(defaults, march) && has_word(defaults, mabi));
+}
+
 static void judge(const struct search *search, const struct candidate *candidate, const struct candidate *gcc,
                   struct arena *arena, struct found_toolchain *found) {
     struct toolchain *tool = &found->tool;
@@ -312,7 +336,7 @@ static void judge(const struct search *search, const struct candidate *candidate
     } else if (clang && !linker) {
         found->reason = "there is no linker for it (ld.lld)";
         found->fix = "sudo apt-get install lld";
-    } else if (!gcc || !strcmp(tool->multilib, ".") || !g_file_test(tool->libgcc, G_FILE_TEST_EXISTS) ||
+    } else if (!gcc || !has_libraries(search, gcc) || !g_file_test(tool->libgcc, G_FILE_TEST_EXISTS) ||
                !g_file_test(library, G_FILE_TEST_EXISTS)) {
         found->reason = arena_printf(arena, "there is no C library or libgcc.a for %s", search->march);
         found->fix = toolchains_install_fix;

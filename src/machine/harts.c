@@ -24,15 +24,15 @@ static enum ta_status add_hart(struct ta_machine *machine, const struct ta_hart_
     const struct ta_profile *profile = machine->profile;
     struct board_hart *added = &machine->harts[machine->hart_count];
     struct isa isa;
-    enum ta_status status = check_isa(group->isa ? group->isa : profile->isa, &isa, why);
+    enum ta_status status = check_isa(group->isa, &isa, why);
     if (status)
         return status;
     ++machine->hart_count;
     if (hart_init(&added->hart, &isa, &machine->bus, &board_outside, machine))
         return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for a hart");
-    added->clock_hz = group->clock_hz ? group->clock_hz : profile->clock_hz;
+    added->clock_hz = group->clock_hz;
     added->hart.id = (unsigned)machine->hart_count - 1;
-    added->hart.reset_address = group->reset_address ? group->reset_address : profile->reset_address;
+    added->hart.reset_address = group->reset_address;
     added->hart.held_at_reset = group->held;
     added->hart.misaligned = profile->misaligned;
     added->hart.shared = ta_profile_harts(profile) > 1;
@@ -42,16 +42,14 @@ static enum ta_status add_hart(struct ta_machine *machine, const struct ta_hart_
 
 enum ta_status board_add_harts(struct ta_machine *machine, struct ta_problem *why) {
     const struct ta_profile *profile = machine->profile;
-    const struct ta_hart_group alone = {.name = "hart"};
-    const struct ta_hart_group *groups = profile->hart_group_count ? profile->hart_groups : &alone;
-    size_t count = profile->hart_group_count ? profile->hart_group_count : 1;
+    struct ta_hart_group group;
     enum ta_status status = TA_OK;
     machine->harts = calloc(ta_profile_harts(profile), sizeof *machine->harts);
     if (!machine->harts)
         return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the harts");
-    for (size_t i = 0; !status && i < count; ++i)
-        for (unsigned k = 0; !status && k < (groups[i].count ? groups[i].count : 1); ++k)
-            status = add_hart(machine, &groups[i], why);
+    for (size_t i = 0; !status && ta_profile_hart_group(profile, i, &group, NULL); ++i)
+        for (unsigned k = 0; !status && k < group.count; ++k)
+            status = add_hart(machine, &group, why);
     return status;
 }
 

@@ -9,13 +9,36 @@
 
 enum { STACK_BYTES = 2048, CONSOLE_BAUD = 115200 }; /* unless the setup says otherwise */
 
-/* A script that GNU ld and lld both take: code in the memory that holds the reset address, data in the first RAM. ROOM
-   multiplies the memories' sizes: 1, or more to measure an image that does not fit. */
-enum ta_status generate_linker_script(const struct ta_profile *profile, const struct board_options *options,
-                                      unsigned room, struct text *script, struct ta_problem *why);
+/* The harts that run an image, and where it lies: CODE in the memory that holds their reset address, from there on; DATA in the same
+   when that is RAM, else in the board's first RAM. STORE is the flash that keeps an image for the hart that copies it, or null. */
+struct image_place {
+    struct ta_hart_group group;
+    unsigned first_hart;
+    const struct ta_memory *code, *data, *store;
+};
 
-/* board.h: addresses, interrupt numbers, clocks; lamps and buttons by name. */
-void generate_board_header(const struct ta_profile *profile, const struct board_options *options, struct text *header);
+/* The place of the image of the group of harts NAME, null for the first one. TA_E_INPUT when PROFILE has no memory for it. */
+enum ta_status image_place_find(const struct ta_profile *profile, const char *name, struct image_place *place,
+                                struct ta_problem *why);
+
+/* Whether two images would lie in one memory, which is its name; else null. */
+const char *image_places_meet(const struct image_place *one, const struct image_place *other);
+
+/* Where the image begins in the memory that is programmed. */
+uint64_t image_place_start(const struct image_place *place);
+
+/* An image that another hart copies has a head of so many bytes: its reset address and the bytes to copy, two 64-bit numbers with the
+   lowest byte first. What is to be copied comes behind it. */
+enum { IMAGE_HEAD_BYTES = 64 };
+
+/* A script that GNU ld and lld both take. ROOM multiplies the memories' sizes: 1, or more to measure an image that does not fit. */
+void generate_linker_script(const struct ta_profile *profile, const struct image_place *place,
+                            const struct board_options *options, unsigned room, struct text *script);
+
+/* board.h: addresses, interrupt numbers, clocks; lamps and buttons by name; of several groups of harts, their numbers. GROUP is the one
+   that the header is for. */
+void generate_board_header(const struct ta_profile *profile, const struct ta_hart_group *group,
+                           const struct board_options *options, struct text *header);
 
 /* One of the project's assets: its name among the project's files, where the assembler finds it, its digest. */
 struct resource {

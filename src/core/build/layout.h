@@ -5,20 +5,32 @@
 #include "base/arena.h"
 #include "core/model/models.h"
 
+/* Where what one image is made of lies, and its forms. */
+struct image_layout {
+    const char *name;      /* null for a project's only one */
+    const char *generated; /* the folder of its script and header */
+    const char *script, *header;
+    const char *objects, *note_object;
+    const char *elf, *binary, *hex, *srec, *map, *app;
+};
+
 struct layout {
     const char *folder;    /* out/<target>-<compiler> */
-    const char *generated; /* the folder of generated files: those of the next two lines */
-    const char *script, *header, *settings, *resources_header;
-    const char *resources;
-    const char *objects,
-        *note_object; /* a folder for each setup, so that going back and forth compiles nothing again */
-    const char *elf, *binary, *hex, *srec, *map, *app, *memory, *commands;
+    const char *generated; /* the folder of generated files: those of the next line, and those of the images */
+    const char *settings, *resources_header, *resources;
+    const char *objects; /* a folder for each setup, so that going back and forth compiles nothing again */
+    struct image_layout *images;
+    size_t image_count;
+    const char *memory, *commands;
     const char *memory_before,
         *memory_verified; /* in .tanchor/: of the image before the one built last, of the one verified last */
     const char *state;    /* in .tanchor/: what was known of the last build of this setup */
 };
 
-/* The layout of SETUP's outputs of the project PROJECT, from ARENA; false without memory. */
-bool layout_make(struct arena *arena, const struct setup *setup, const char *project, struct layout *layout);
+/* The layout of SETUP's outputs of PROJECT, from ARENA; false without memory. */
+bool layout_make(struct arena *arena, const struct setup *setup, const struct project *project, struct layout *layout);
+
+/* The paths of all generated files, those that a project may not have among them; *COUNT of them, from ARENA. Null without memory. */
+const char **layout_generated(const struct layout *layout, struct arena *arena, size_t *count);
 
 #endif

@@ -9,10 +9,14 @@
 struct planner {
     struct arena *arena;
     const struct plan_inputs *in;
+    struct plan *plan;
+    const struct image_inputs *image; /* the one that is being planned */
+    const struct image_layout *out;
+    size_t index; /* its */
     bool failed;
 };
 
-enum { ARGUMENTS_AT_MOST = 16 };
+enum { ARGUMENTS_AT_MOST = 16, OTHERS = 16 }; /* of one image: actions that compile nothing */
 
 static const char *keep(struct planner *planner, const char *text) {
     planner->failed = planner->failed || !text;
@@ -42,8 +46,8 @@ static bool is_gcc(const struct toolchain *toolchain) {
     return toolchain->family == COMPILER_GCC;
 }
 
-static void add_target_arguments(struct planner *planner, const struct toolchain *toolchain, const struct isa *isa,
-                                 struct texts *list) {
+static void add_target_arguments(struct planner *planner, const struct isa *isa, struct texts *list) {
+    const struct toolchain *toolchain = &planner->image->toolchain;
     char march[ISA_TEXT_BYTES];
     isa_march(isa, march);
     add(planner, list, toolchain->path);
@@ -75,14 +79,13 @@ static bool is_assembler(const char *source) {
 /* GCC's assembler wants the CSR and fence.i instructions asked for; clang's takes them always. They are asked of the
    assembler alone, since multilibs are named without them. */
 static void add_language_arguments(struct planner *planner, const char *source, struct texts *list) {
-    const struct plan_inputs *in = planner->in;
     struct isa isa;
     char march[ISA_TEXT_BYTES];
     if (!is_assembler(source)) {
         add(planner, list, "-std=gnu11");
         return;
     }
-    if (isa_parse(in->profile->isa, &isa, NULL) || !is_gcc(in->toolchain))
+    if (isa_parse(planner->image->place.group.isa, &isa, NULL) || !is_gcc(&planner->image->toolchain))
         return;
     isa_march(&isa, march);
     ADD_PRINTF(planner, list, "-Wa,-march=%s_zicsr_zifencei", march);
@@ -119,16 +122,23 @@ static const struct texts *text_list(struct planner *planner, const char *const 
     return list;
 }
 
+/* How people see a step: of several images, it says which one it is for. */
+static const char *shown(struct planner *planner, const char *name) {
+    const char *image = planner->out ? planner->out->name : NULL;
+    return image ? keep(planner, arena_join(planner->arena, image, ": ", name)) : name;
+}
+
 /* An action that the builder carries out by itself. */
-static struct action *plan_work(struct planner *planner, struct plan *plan, enum action_kind kind, enum work work,
+static struct action *plan_work(struct planner *planner, enum action_kind kind, enum work work,
                                 const char *const *inputs, size_t input_count, const char *const *outputs,
                                 size_t output_count) {
-    struct action *action = &plan->actions[plan->count++];
+    struct action *action = &planner->plan->actions[planner->plan->count++];
     const struct texts *read = text_list(planner, inputs, input_count);
     const struct texts *made = text_list(planner, outputs, output_count);
     action->kind = kind;
     action->work = work;
-    action->name = output_count ? base_name(outputs[0]) : action_kind_words[kind];
+    action->image = planner->index;
+    action->name = shown(planner, output_count ? base_name(outputs[0]) : action_kind_words[kind]);
     if (read && made) {
         action->inputs = *read;
         action->outputs = *made;
@@ -142,13 +152,12 @@ struct heads {
     const struct texts *ready;
 };
 
-static void plan_compile(struct planner *planner, struct plan *plan, const struct heads *heads, const char *name,
-                         const char *source) {
+static void plan_compile(struct planner *planner, const struct heads *heads, const char *name, const char *source) {
     const char *below = object_name(planner, name), *path = as_path(planner, keep(planner, source));
-    const char *base = keep(planner, arena_join(planner->arena, plan->out.objects, "/", below));
+    const char *base = keep(planner, arena_join(planner->arena, planner->out->objects, "/", below));
     const char *object = keep(planner, arena_join(planner->arena, base, ".o", ""));
-    struct action *action = plan_work(planner, plan, ACTION_COMPILE, WORK_COMMAND, &path, 1, &object, 1);
-    action->name = keep(planner, name);
+    struct action *action = plan_work(planner, ACTION_COMPILE, WORK_COMMAND, &path, 1, &object, 1);
+    action->name = shown(planner, keep(planner, name));
     action->dependencies = keep(planner, arena_join(planner->arena, base, ".d", ""));
     action->head = is_assembler(source) ? &heads->assembler : &heads->c;
     action->ready = heads->ready;
@@ -164,15 +173,48 @@ static void map_path(struct planner *planner, struct texts *list, const char *fr
     ADD_PRINTF(planner, list, "-fdebug-prefix-map=%s=%s", from, to);
 }
 
+/* Each of LIST but those that are there: folders of headers are one list for all images. */
+static void add_folder(struct planner *planner, struct texts *list, const char *folder) {
+    struct texts *all = &planner->plan->folders;
+    bool known = false;
+    add(planner, list, folder);
+    for (size_t i = 0; i < all->count; ++i)
+        known = known || !strcmp(all->items[i], folder);
+    if (!known)
+        add(planner, all, folder);
+}
+
+/* Where the image's sources look for headers: what is generated for it, its own, the SDK's. */
+static void plan_folders(struct planner *planner, struct texts *list) {
+    const struct plan_inputs *in = planner->in;
+    const struct texts *own[] = {&planner->image->include, &in->include};
+    size_t count = planner->image->include.count + in->include.count + 2;
+    for (size_t i = 0; i < in->component_count; ++i)
+        count += in->components[i]->include_paths.count;
+    reserve(planner, list, count);
+    reserve(planner, &planner->plan->folders, count);
+    add_folder(planner, list, planner->out->generated);
+    if (planner->out->name)
+        add_folder(planner, list, planner->plan->out.generated);
+    for (size_t i = 0; i < sizeof own / sizeof *own; ++i)
+        for (size_t k = 0; k < own[i]->count; ++k)
+            add_folder(planner, list, as_path(planner, own[i]->items[k]));
+    for (size_t i = 0; i < in->component_count; ++i)
+        for (size_t k = 0; k < in->components[i]->include_paths.count; ++k)
+            add_folder(planner, list, in->components[i]->include_paths.items[k]);
+}
+
 /* What every source is compiled with. Paths that differ from computer to computer are mapped away, so that the same
    inputs give the same image everywhere. */
-static void plan_common(struct planner *planner, struct plan *plan, struct texts *common) {
+static void plan_common(struct planner *planner, struct texts *common) {
     const struct plan_inputs *in = planner->in;
-    size_t folders = in->include.count + 1;
+    const struct texts *defines[] = {&in->project->defines, &planner->image->defines};
+    struct texts folders = {0};
+    size_t count = defines[0]->count + defines[1]->count + 28;
+    plan_folders(planner, &folders);
     for (size_t i = 0; i < in->component_count; ++i)
-        folders += in->components[i]->include_paths.count + 2 * in->components[i]->roots.count;
-    reserve(planner, common, folders + in->project->defines.count + 28);
-    reserve(planner, &plan->folders, folders);
+        count += 2 * in->components[i]->roots.count;
+    reserve(planner, common, count + folders.count);
     const char *const flags[] = {
         optimise_flag(in->setup), "-g", "-ffunction-sections", "-fdata-sections", "-fno-common", "-Wall", "-Wextra"};
     for (size_t i = 0; i < sizeof flags / sizeof *flags; ++i)
@@ -186,27 +228,22 @@ static void plan_common(struct planner *planner, struct plan *plan, struct texts
     for (size_t i = 0; i < in->component_count; ++i)
         for (size_t k = 0; k < in->components[i]->roots.count; ++k)
             map_path(planner, common, in->components[i]->roots.items[k], component_origin(in->sdk, in->components[i]));
-    for (size_t i = 0; i < in->project->defines.count; ++i)
-        ADD_PRINTF(planner, common, "-D%s", in->project->defines.items[i]);
-    if (!is_gcc(in->toolchain)) {
+    for (size_t i = 0; i < sizeof defines / sizeof *defines; ++i)
+        for (size_t k = 0; k < defines[i]->count; ++k)
+            ADD_PRINTF(planner, common, "-D%s", defines[i]->items[k]);
+    if (!is_gcc(&planner->image->toolchain)) {
         add(planner, common, "-isystem");
-        ADD_PRINTF(planner, common, "%s/include", in->toolchain->c_library);
+        ADD_PRINTF(planner, common, "%s/include", planner->image->toolchain.c_library);
     }
-    add(planner, &plan->folders, plan->out.generated);
-    for (size_t i = 0; i < in->include.count; ++i)
-        add(planner, &plan->folders, as_path(planner, in->include.items[i]));
-    for (size_t i = 0; i < in->component_count; ++i)
-        for (size_t k = 0; k < in->components[i]->include_paths.count; ++k)
-            add(planner, &plan->folders, in->components[i]->include_paths.items[k]);
-    for (size_t i = 0; i < plan->folders.count && !planner->failed; ++i)
-        ADD_PRINTF(planner, common, "-I%s", plan->folders.items[i]);
+    for (size_t i = 0; i < folders.count && !planner->failed; ++i)
+        ADD_PRINTF(planner, common, "-I%s", folders.items[i]);
 }
 
 /* The heads of the commands that compile: for C, and for assembler. */
-static void plan_heads(struct planner *planner, struct plan *plan, const struct texts *target, struct heads *heads) {
+static void plan_heads(struct planner *planner, const struct texts *target, struct heads *heads) {
     static const char *const lists[] = {"-MD", "-MT", PLAN_RULE};
     struct texts common = {0};
-    plan_common(planner, plan, &common);
+    plan_common(planner, &common);
     struct {
         struct texts *list;
         const char *like;
@@ -218,7 +255,7 @@ static void plan_heads(struct planner *planner, struct plan *plan, const struct 
         add_language_arguments(planner, each[i].like, each[i].list);
         for (size_t k = 0; k < common.count && !planner->failed; ++k)
             add(planner, each[i].list, common.items[k]);
-        if (is_assembler(each[i].like) && !is_gcc(planner->in->toolchain)) {
+        if (is_assembler(each[i].like) && !is_gcc(&planner->image->toolchain)) {
             add(planner, each[i].list, "-g0");                /* clang 14 would tell this computer's paths there */
             add(planner, each[i].list, "-Qunused-arguments"); /* it takes those of C for nothing in a .s */
         }
@@ -227,33 +264,35 @@ static void plan_heads(struct planner *planner, struct plan *plan, const struct 
     }
 }
 
-/* What is generated before anything is compiled, so that no error shows up which generating would cure. */
-static void plan_generated(struct planner *planner, struct plan *plan, struct heads *heads) {
+/* What is generated before anything is compiled, so that no error shows up which generating would cure. That of all images comes with
+   the first. */
+static void plan_generated(struct planner *planner, struct heads *heads) {
     const struct plan_inputs *in = planner->in;
-    const struct layout *out = &plan->out;
-    const char *const resources[] = {out->resources, out->resources_header};
+    const struct layout *all = &planner->plan->out;
+    const char *const resources[] = {all->resources, all->resources_header};
     const char *headers[3];
     size_t count = 0;
-    plan_work(planner, plan, ACTION_GENERATE, WORK_SCRIPT, NULL, 0, &out->script, 1);
-    plan_work(planner, plan, ACTION_GENERATE, WORK_HEADER, NULL, 0, &out->header, 1);
-    headers[count++] = out->header;
+    plan_work(planner, ACTION_GENERATE, WORK_SCRIPT, NULL, 0, &planner->out->script, 1);
+    plan_work(planner, ACTION_GENERATE, WORK_HEADER, NULL, 0, &planner->out->header, 1);
+    headers[count++] = planner->out->header;
     if (in->project->setting_count) {
-        plan_work(planner, plan, ACTION_GENERATE, WORK_SETTINGS, NULL, 0, &out->settings, 1);
-        headers[count++] = out->settings;
+        if (!planner->index)
+            plan_work(planner, ACTION_GENERATE, WORK_SETTINGS, NULL, 0, &all->settings, 1);
+        headers[count++] = all->settings;
     }
     if (in->assets.count) {
-        plan_work(planner, plan, ACTION_GENERATE, WORK_RESOURCES, in->assets.items, in->assets.count, resources, 2);
-        headers[count++] = out->resources_header;
+        if (!planner->index)
+            plan_work(planner, ACTION_GENERATE, WORK_RESOURCES, in->assets.items, in->assets.count, resources, 2);
+        headers[count++] = all->resources_header;
     }
     heads->ready = text_list(planner, headers, count);
 }
 
 /* The C library and the compiler's own are named as files for both compilers: what the identity covers is what
    is linked. */
-static void plan_link(struct planner *planner, struct plan *plan, const struct texts *target, const char **inputs,
-                      size_t objects) {
-    const struct toolchain *toolchain = planner->in->toolchain;
-    const char *const outputs[] = {plan->out.elf, plan->out.map};
+static void plan_link(struct planner *planner, struct planned_image *image, const struct texts *target,
+                      const char **inputs, size_t objects) {
+    const char *const outputs[] = {image->out->elf, image->out->map};
     struct texts *head = arena_alloc(planner->arena, sizeof *head);
     size_t count = objects;
     planner->failed = planner->failed || !head;
@@ -262,35 +301,36 @@ static void plan_link(struct planner *planner, struct plan *plan, const struct t
     reserve(planner, head, target->count + 10);
     for (size_t i = 0; i < target->count; ++i)
         add(planner, head, target->items[i]);
-    if (!is_gcc(toolchain))
+    if (!is_gcc(&image->in->toolchain))
         add(planner, head, "-fuse-ld=lld");
     add(planner, head, "-nostdlib");
     add(planner, head, "-static");
     add(planner, head, "-Wl,--gc-sections");
-    inputs[count++] = plan->out.note_object;
-    inputs[count++] = plan->out.script;
-    for (size_t i = 0; i < plan->libraries.count; ++i)
-        inputs[count++] = plan->libraries.items[i];
-    struct action *action = plan_work(planner, plan, ACTION_LINK, WORK_COMMAND, inputs, count, outputs, 2);
+    inputs[count++] = image->out->note_object;
+    inputs[count++] = image->out->script;
+    for (size_t i = 0; i < image->libraries.count; ++i)
+        inputs[count++] = image->libraries.items[i];
+    struct action *action = plan_work(planner, ACTION_LINK, WORK_COMMAND, inputs, count, outputs, 2);
     struct texts *tail = &action->tail;
+    image->link = action;
     action->head = head;
     reserve(planner, tail, count + 12);
     add(planner, tail, "-T");
-    add(planner, tail, plan->out.script);
-    ADD_PRINTF(planner, tail, "-Wl,-Map=%s", plan->out.map);
+    add(planner, tail, image->out->script);
+    ADD_PRINTF(planner, tail, "-Wl,-Map=%s", image->out->map);
     for (size_t i = 0; i <= objects; ++i) /* and the note */
         add(planner, tail, inputs[i]);
     add(planner, tail, "-Wl,--start-group");
-    for (size_t i = 0; i < plan->libraries.count; ++i)
-        add(planner, tail, plan->libraries.items[i]);
+    for (size_t i = 0; i < image->libraries.count; ++i)
+        add(planner, tail, image->libraries.items[i]);
     add(planner, tail, "-Wl,--end-group");
     add(planner, tail, "-o");
-    add(planner, tail, plan->out.elf);
+    add(planner, tail, image->out->elf);
 }
 
 /* What is made of the linked image. */
-static void plan_forms(struct planner *planner, struct plan *plan) {
-    const struct layout *out = &plan->out;
+static void plan_forms(struct planner *planner) {
+    const struct image_layout *out = planner->out;
     const struct {
         bool wanted;
         enum work work;
@@ -300,71 +340,144 @@ static void plan_forms(struct planner *planner, struct plan *plan) {
                  {planner->in->srec, WORK_SREC, out->srec}};
     for (size_t i = 0; i < sizeof forms / sizeof *forms; ++i)
         if (forms[i].wanted)
-            plan_work(planner, plan, ACTION_CONVERT, forms[i].work, &out->elf, 1, &forms[i].output, 1);
+            plan_work(planner, ACTION_CONVERT, forms[i].work, &out->elf, 1, &forms[i].output, 1);
     if (planner->in->profile->kind == TA_PROFILE_EMULATOR)
-        plan_work(planner, plan, ACTION_ARCHIVE, WORK_APP, &out->elf, 1, &out->app, 1);
-    plan_work(planner, plan, ACTION_CHECK, WORK_MEMORY, &out->elf, 1, &out->memory, 1);
+        plan_work(planner, ACTION_ARCHIVE, WORK_APP, &out->elf, 1, &out->app, 1);
 }
 
-static size_t source_count(const struct plan_inputs *inputs) {
-    size_t count = inputs->sources.count;
+/* The memory map is of all images together: they share one board. */
+static void plan_memory(struct planner *planner) {
+    const struct plan *plan = planner->plan;
+    const char **elfs = arena_alloc(planner->arena, plan->image_count * sizeof *elfs);
+    planner->failed = planner->failed || !elfs;
+    for (size_t i = 0; !planner->failed && i < plan->image_count; ++i)
+        elfs[i] = plan->images[i].out->elf;
+    if (!planner->failed)
+        plan_work(planner, ACTION_CHECK, WORK_MEMORY, elfs, plan->image_count, &plan->out.memory, 1);
+}
+
+static size_t source_count(const struct plan_inputs *inputs, const struct image_inputs *image) {
+    size_t count = inputs->sources.count + image->sources.count;
     for (size_t i = 0; i < inputs->component_count; ++i)
         count += inputs->components[i]->sources.count;
     return count;
 }
 
-static void plan_sources(struct planner *planner, struct plan *plan, const struct heads *heads) {
+static void plan_sources(struct planner *planner, const struct heads *heads) {
     const struct plan_inputs *in = planner->in;
-    for (size_t i = 0; i < in->sources.count; ++i)
-        plan_compile(planner, plan, heads, in->sources.items[i], in->sources.items[i]);
+    const struct texts *own[] = {&in->sources, &planner->image->sources};
+    for (size_t i = 0; i < sizeof own / sizeof *own; ++i)
+        for (size_t k = 0; k < own[i]->count; ++k)
+            plan_compile(planner, heads, own[i]->items[k], own[i]->items[k]);
     for (size_t i = 0; i < in->component_count; ++i) {
         const struct component *component = in->components[i];
         const char *origin = component_origin(in->sdk, component);
         for (size_t k = 0; k < component->sources.count; ++k)
-            plan_compile(planner, plan, heads, arena_join(planner->arena, origin, "/", component->sources.items[k]),
+            plan_compile(planner, heads, arena_join(planner->arena, origin, "/", component->sources.items[k]),
                          component->source_paths.items[k]);
     }
     if (in->assets.count)
-        plan_compile(planner, plan, heads, plan->out.resources, plan->out.resources);
+        plan_compile(planner, heads, planner->plan->out.resources, planner->plan->out.resources);
+}
+
+/* All of one image up to its objects. */
+static enum ta_status plan_image(struct planner *planner, struct planned_image *image, struct texts *target,
+                                 struct texts *objects, struct ta_problem *why) {
+    struct plan *plan = planner->plan;
+    const struct toolchain *toolchain = &image->in->toolchain;
+    size_t sources = source_count(planner->in, image->in);
+    struct heads *heads = arena_alloc(planner->arena, sizeof *heads);
+    struct isa isa;
+    enum ta_status status = isa_parse(image->in->place.group.isa, &isa, why);
+    if (status)
+        return status;
+    planner->image = image->in;
+    planner->out = image->out;
+    planner->index = (size_t)(image - plan->images);
+    planner->failed = planner->failed || !heads;
+    reserve(planner, target, ARGUMENTS_AT_MOST);
+    add_target_arguments(planner, &isa, target);
+    reserve(planner, &image->libraries, 2);
+    ADD_PRINTF(planner, &image->libraries, "%s/lib/%s/libc.a", toolchain->c_library, toolchain->multilib);
+    add(planner, &image->libraries, toolchain->libgcc);
+    reserve(planner, objects, sources + OTHERS);
+    if (planner->failed)
+        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    plan_generated(planner, heads);
+    plan_heads(planner, target, heads);
+    size_t first = plan->count;
+    plan_sources(planner, heads);
+    if (plan->count == first && !planner->failed)
+        return ta_problem_set(why, TA_E_INPUT, "list them in anchor.yaml", "%s has no sources",
+                              image->out->name ? image->out->name : planner->in->project->project);
+    plan->sources += plan->count - first;
+    for (size_t i = first; i < plan->count; ++i)
+        add(planner, objects, plan->actions[i].outputs.items[0]);
+    return TA_OK;
+}
+
+/* The identity covers all images: what they are made of is compiled before the first is linked. */
+static void plan_links(struct planner *planner, const struct texts *targets, struct texts *objects) {
+    struct plan *plan = planner->plan;
+    struct texts all = {0};
+    size_t count = 0;
+    for (size_t i = 0; i < plan->image_count; ++i)
+        count += objects[i].count;
+    reserve(planner, &all, count + 1);
+    for (size_t i = 0; i < plan->image_count; ++i)
+        for (size_t k = 0; k < objects[i].count; ++k)
+            add(planner, &all, objects[i].items[k]);
+    planner->index = 0;
+    planner->out = NULL; /* it is of all */
+    plan_work(planner, ACTION_GENERATE, WORK_DATABASE, NULL, 0, &plan->out.commands, 1);
+    for (size_t i = 0; i < plan->image_count && !planner->failed; ++i) {
+        struct planned_image *image = &plan->images[i];
+        planner->image = image->in;
+        planner->out = image->out;
+        planner->index = i;
+        plan_work(planner, ACTION_GENERATE, WORK_IDENTITY, all.items, all.count, &image->out->note_object, 1);
+        plan_link(planner, image, &targets[i], objects[i].items, objects[i].count);
+        plan_forms(planner);
+    }
+    planner->index = 0;
+    planner->out = NULL;
+    plan_memory(planner);
+}
+
+static enum ta_status check_places(const struct plan_inputs *inputs, struct ta_problem *why) {
+    for (size_t i = 0; i < inputs->image_count; ++i)
+        for (size_t k = 0; k < i; ++k) {
+            const struct image_place *one = &inputs->images[i].place, *other = &inputs->images[k].place;
+            const char *memory = image_places_meet(one, other);
+            if (memory)
+                return ta_problem_set(why, TA_E_INPUT, "give the harts a reset address, or a flash, of their own",
+                                      "the images of the harts %s and %s of %s would both lie in %s", other->group.name,
+                                      one->group.name, inputs->profile->name, memory);
+        }
+    return TA_OK;
 }
 
 enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, struct plan *plan,
                          struct ta_problem *why) {
-    enum { OTHERS = 16 }; /* actions beside those that compile */
-    struct planner planner = {.arena = arena, .in = inputs};
-    const struct toolchain *toolchain = inputs->toolchain;
-    struct texts target = {0};
-    struct heads *heads = arena_alloc(arena, sizeof *heads);
-    struct isa isa;
-    enum ta_status status = isa_parse(inputs->profile->isa, &isa, why);
-    if (status)
-        return status;
-    size_t sources = source_count(inputs);
-    reserve(&planner, &target, ARGUMENTS_AT_MOST);
-    add_target_arguments(&planner, toolchain, &isa, &target);
-    *plan = (struct plan){0};
-    reserve(&planner, &plan->libraries, 2);
-    ADD_PRINTF(&planner, &plan->libraries, "%s/lib/%s/libc.a", toolchain->c_library, toolchain->multilib);
-    add(&planner, &plan->libraries, toolchain->libgcc);
-    plan->actions = arena_alloc(arena, (sources + OTHERS) * sizeof *plan->actions);
-    const char **objects = arena_alloc(arena, (sources + OTHERS) * sizeof *objects);
-    planner.failed = planner.failed || !plan->actions || !objects || !heads ||
-                     !layout_make(arena, inputs->setup, inputs->project->project, &plan->out);
-    if (planner.failed)
-        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
-    plan_generated(&planner, plan, heads);
-    plan_heads(&planner, plan, &target, heads);
-    size_t first = plan->count;
-    plan_sources(&planner, plan, heads);
-    plan->sources = plan->count - first;
-    if (!plan->sources && !planner.failed)
-        return ta_problem_set(why, TA_E_INPUT, "list them in anchor.yaml", "%s has no sources",
-                              inputs->project->project);
-    for (size_t i = 0; i < plan->sources; ++i)
-        objects[i] = plan->actions[first + i].outputs.items[0];
-    plan_work(&planner, plan, ACTION_GENERATE, WORK_DATABASE, NULL, 0, &plan->out.commands, 1);
-    plan_work(&planner, plan, ACTION_GENERATE, WORK_IDENTITY, objects, plan->sources, &plan->out.note_object, 1);
-    plan_link(&planner, plan, &target, objects, plan->sources);
-    plan_forms(&planner, plan);
-    return planner.failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory") : plan_connect(arena, plan, why);
+    struct planner planner = {.arena = arena, .in = inputs, .plan = plan};
+    size_t images = inputs->image_count, sources = 0;
+    enum ta_status status = check_places(inputs, why);
+    *plan = (struct plan){.image_count = images};
+    for (size_t i = 0; i < images; ++i)
+        sources += source_count(inputs, &inputs->images[i]) + OTHERS;
+    plan->actions = arena_alloc(arena, sources * sizeof *plan->actions);
+    plan->images = arena_alloc(arena, images * sizeof *plan->images);
+    struct texts *targets = arena_alloc(arena, images * sizeof *targets);
+    struct texts *objects = arena_alloc(arena, images * sizeof *objects);
+    planner.failed = !plan->actions || !plan->images || !targets || !objects ||
+                     !layout_make(arena, inputs->setup, inputs->project, &plan->out);
+    for (size_t i = 0; !status && !planner.failed && i < images; ++i) {
+        plan->images[i] = (struct planned_image){.in = &inputs->images[i], .out = &plan->out.images[i]};
+        status = plan_image(&planner, &plan->images[i], &targets[i], &objects[i], why);
+    }
+    if (!status && !planner.failed)
+        plan_links(&planner, targets, objects);
+    if (!status && planner.failed)
+        status = ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+    return status ? status : plan_connect(arena, plan, why);
 }

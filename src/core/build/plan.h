@@ -4,6 +4,7 @@
 #define TA_CORE_BUILD_PLAN_H
 
 #include "base/arena.h"
+#include "core/build/generate.h"
 #include "core/build/layout.h"
 #include "core/model/models.h"
 #include "tameanchor/profile.h"
@@ -51,13 +52,14 @@ enum work {
     WORK_APP,    /* an app package for an emulator */
 };
 
-/* One step of a build: it reads INPUTS and makes OUTPUTS, the main one first; paths are relative to the project, or absolute. NAME is how
+/* One step of a build, for the image IMAGE of the plan: it reads INPUTS and makes OUTPUTS, the main one first; paths are relative to the project, or absolute. NAME is how
    people see it ("src/main.c", "board.ld"). Its command is HEAD, which many actions share, and TAIL behind it. DEPENDENCIES (may be
    null) is where the compiler lists what else it read; of that, READY must be made before. NEEDS are the actions whose outputs it reads,
    all of them further up in the plan. */
 struct action {
     enum action_kind kind;
     enum work work;
+    size_t image;
     const char *name;
     const struct texts *head;
     struct texts tail;
@@ -68,19 +70,35 @@ struct action {
     size_t need_count;
 };
 
+/* One of the images: what it is made from, where it lies, the archives that its link reads besides the objects, and that link. */
+struct planned_image {
+    const struct image_inputs *in;
+    const struct image_layout *out;
+    struct texts libraries;
+    const struct action *link;
+};
+
 struct plan {
     struct layout out;
     struct action *actions;
     size_t count;
-    size_t sources;         /* how many of them compile what the author or the SDK wrote */
-    struct texts folders;   /* where compilers look for headers, in this order */
-    struct texts libraries; /* archives that the link reads besides the objects */
+    size_t sources;       /* how many of them compile what the author or the SDK wrote */
+    struct texts folders; /* where compilers look for headers, in this order */
+    struct planned_image *images;
+    size_t image_count;
 };
 
 /* What stands before the colon of the rules in which compilers list what they read. */
 #define PLAN_RULE "object"
 
-/* What a plan is made from. FOLDER is the project's, absolute: what the image tells of it is ".". SOURCES and INCLUDE
+/* What is the image's own: its harts and their memory, the compiler for their ISA, sources and the rest beside those of all images. */
+struct image_inputs {
+    struct image_place place;
+    struct toolchain toolchain;
+    struct texts sources, include, defines;
+};
+
+/* What a plan is made from. IMAGES are as many as the project has, one at least. FOLDER is the project's, absolute: what the image tells of it is ".". SOURCES and INCLUDE
    are the project's, with patterns already replaced by the files that they match, relative to the project. COMPONENTS
    are those of the setup and all that they need, each once, needs first. */
 struct plan_inputs {
@@ -89,7 +107,8 @@ struct plan_inputs {
     const struct sdk *sdk;
     const struct setup *setup;
     const struct ta_profile *profile;
-    const struct toolchain *toolchain;
+    const struct image_inputs *images;
+    size_t image_count;
     struct texts sources, include, assets; /* assets go into the image as resources */
     bool hex, srec;                        /* which forms of the image are wanted beside ELF and raw bytes */
     const char *date, *time; /* what __DATE__ ("Jan  1 1970") and __TIME__ stand for: never when it was compiled */
@@ -102,7 +121,7 @@ struct plan_inputs {
 enum ta_status plan_components(struct arena *arena, const struct sdk *sdk, const struct pins *chosen,
                                const struct component ***components, size_t *count, struct ta_problem *why);
 
-/* TA_E_INPUT when two sources would make one object. */
+/* TA_E_INPUT when two sources would make one object, or two images would lie in one memory. */
 enum ta_status plan_make(struct arena *arena, const struct plan_inputs *inputs, struct plan *plan,
                          struct ta_problem *why);
 

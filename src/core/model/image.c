@@ -5,23 +5,40 @@
 #include <stdio.h>
 #include <string.h>
 
-enum ta_status ta_image_fits(const struct ta_image *image, const struct ta_profile *profile, struct ta_problem *why) {
+static enum ta_status check_lies(const struct ta_image *image, const struct ta_profile *profile, uint64_t address,
+                                 uint64_t size_bytes, struct ta_problem *why) {
+    if (!size_bytes || ta_profile_memory_at(profile, address, size_bytes))
+        return TA_OK;
+    return ta_problem_set(why, TA_E_INPUT, "link it with the linker script that {build} generates",
+                          "%s: a segment at 0x%llx to 0x%llx lies outside the memory of %s", image->path,
+                          (unsigned long long)address, (unsigned long long)(address + size_bytes - 1), profile->name);
+}
+
+enum ta_status ta_image_fits(const struct ta_image *image, const struct ta_profile *profile, const char *group,
+                             struct ta_problem *why) {
+    struct ta_hart_group harts;
     struct isa isa;
-    enum ta_status status = isa_parse(profile->isa, &isa, why);
-    if (status)
-        return status;
-    if (image->xlen != isa.xlen)
-        return ta_problem_set(why, TA_E_INPUT, "build it for this board, or choose a board of its width",
-                              "%s is for RV%u, %s is %s", image->path, image->xlen, profile->name, profile->isa);
-    for (size_t i = 0; i < image->segment_count; ++i) {
+    size_t index = 0;
+    while (ta_profile_hart_group(profile, index, &harts, NULL) && group && strcmp(harts.name, group))
+        ++index;
+    if (!ta_profile_hart_group(profile, index, &harts, NULL))
+        return ta_problem_set(why, TA_E_INPUT, "the profile lists its groups below harts", "%s has no harts %s",
+                              profile->name, group);
+    enum ta_status status = isa_parse(harts.isa, &isa, why);
+    if (!status && image->xlen != isa.xlen)
+        status = ta_problem_set(why, TA_E_INPUT, "build it for this board, or choose a board of its width",
+                                "%s is for RV%u, %s is %s", image->path, image->xlen, profile->name, harts.isa);
+    for (size_t i = 0; !status && i < image->segment_count; ++i) {
         const struct ta_segment *segment = &image->segments[i];
-        if (segment->size_bytes && !ta_profile_memory_at(profile, segment->address, segment->size_bytes))
-            return ta_problem_set(why, TA_E_INPUT, "link it with the linker script that {build} generates",
-                                  "%s: a segment at 0x%llx to 0x%llx lies outside the memory of %s", image->path,
-                                  (unsigned long long)segment->address,
-                                  (unsigned long long)(segment->address + segment->size_bytes - 1), profile->name);
+        status = check_lies(image, profile, segment->address, segment->size_bytes, why);
+        if (!status)
+            status = check_lies(image, profile, segment->run_address, segment->memory_bytes, why);
     }
-    return TA_OK;
+    if (!status && image->segment_count && !ta_profile_memory_at(profile, image->entry, 2))
+        status = ta_problem_set(why, TA_E_INPUT, "link it with the linker script that {build} generates",
+                                "%s starts at 0x%llx, where %s has no memory", image->path,
+                                (unsigned long long)image->entry, profile->name);
+    return status;
 }
 
 uint64_t ta_image_usage(const struct ta_image *image, const struct ta_memory *memory) {

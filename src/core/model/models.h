@@ -4,6 +4,9 @@
 #ifndef TA_CORE_MODEL_MODELS_H
 #define TA_CORE_MODEL_MODELS_H
 
+#include "base/arena.h"
+#include "tameanchor/status.h"
+
 #include <stdbool.h>
 #include <stddef.h>
 #include <stdint.h>
@@ -108,13 +111,22 @@ struct setting {
     uint64_t minimum, maximum; /* of a number; both 0: any */
 };
 
-/* anchor.yaml */
+/* One of several images of a project: the sources that are its own, beside those of the project. HARTS is the group that runs it; null: the
+   one of the image's name. */
+struct project_image {
+    const char *name, *harts;
+    struct texts sources, include, defines;
+};
+
+/* anchor.yaml. Without IMAGES there is one, for the board's first group of harts. */
 struct project {
     const char *project, *version, *title, *summary, *licence;
     struct project_needs needs;
     struct texts sources, include, defines, assets, trials, docs;
     struct setting *settings;
     size_t setting_count;
+    struct project_image *images;
+    size_t image_count;
     uint64_t format; /* of the file: 0 or 1 */
 };
 
@@ -200,6 +212,16 @@ struct preferences {
     uint64_t cache_bytes;   /* how much the cache of objects may hold */
     struct texts compilers; /* folders that hold compilers, besides PATH */
 };
+
+/* The groups of harts that run the images of PROJECT, as people and packages write them among what a board must have: "harts keeper". */
+#define HARTS_NEED "harts "
+const char *project_image_harts(const struct project_image *image);
+
+/* What can be told from a manifest alone, beside what its schema tells: there are sources, and no two images for one group. */
+enum ta_status project_check(const struct project *project, struct ta_problem *why);
+
+/* Adds to what PROJECT needs of its board the groups that run its images; false without memory. */
+bool project_need_harts(struct project *project, struct arena *arena);
 
 const struct component *sdk_component(const struct sdk *sdk, const char *name);
 

@@ -25,6 +25,13 @@ const struct ta_memory *ta_profile_memory_at(const struct ta_profile *profile, u
     return NULL;
 }
 
+const struct ta_memory *ta_profile_memory(const struct ta_profile *profile, const char *name) {
+    for (size_t i = 0; i < profile->memory_count; ++i)
+        if (!strcmp(profile->memories[i].name, name))
+            return &profile->memories[i];
+    return NULL;
+}
+
 bool ta_profile_has_clock(const struct ta_profile *profile, uint64_t clock_hz) {
     uint64_t value;
     for (size_t i = 0; i < profile->clock_count; ++i)
@@ -33,10 +40,30 @@ bool ta_profile_has_clock(const struct ta_profile *profile, uint64_t clock_hz) {
     return clock_hz == profile->clock_hz;
 }
 
+bool ta_profile_hart_group(const struct ta_profile *profile, size_t index, struct ta_hart_group *group,
+                           unsigned *first) {
+    static const struct ta_hart_group alone = {.name = "hart"};
+    const struct ta_hart_group *groups = profile->hart_group_count ? profile->hart_groups : &alone;
+    size_t count = profile->hart_group_count ? profile->hart_group_count : 1;
+    if (index >= count)
+        return false;
+    if (first)
+        *first = 0;
+    for (size_t i = 0; first && i < index; ++i)
+        *first += groups[i].count ? groups[i].count : 1;
+    *group = groups[index];
+    group->count = group->count ? group->count : 1;
+    group->isa = group->isa ? group->isa : profile->isa;
+    group->clock_hz = group->clock_hz ? group->clock_hz : profile->clock_hz;
+    group->reset_address = group->reset_address ? group->reset_address : profile->reset_address;
+    return true;
+}
+
 unsigned ta_profile_harts(const struct ta_profile *profile) {
-    unsigned count = profile->hart_group_count ? 0 : 1;
-    for (size_t i = 0; i < profile->hart_group_count; ++i)
-        count += profile->hart_groups[i].count ? profile->hart_groups[i].count : 1;
+    struct ta_hart_group group;
+    unsigned count = 0;
+    for (size_t i = 0; ta_profile_hart_group(profile, i, &group, NULL); ++i)
+        count += group.count;
     return count;
 }
 
@@ -82,6 +109,10 @@ static enum ta_status check_hart_groups(const struct ta_profile *profile, struct
             return ta_problem_set(why, TA_E_INPUT, "set reset to an address in flash or RAM",
                                   "harts.%s.reset: no memory at 0x%llx", group->name,
                                   (unsigned long long)group->reset_address);
+        const struct ta_memory *keeps = group->image ? ta_profile_memory(profile, group->image) : NULL;
+        if (group->image && (!keeps || keeps->kind != TA_MEMORY_FLASH))
+            return ta_problem_set(why, TA_E_INPUT, "name one of the profile's flash memories",
+                                  "harts.%s.image: there is no flash \"%s\"", group->name, group->image);
         *isa = own.xlen > isa->xlen ? own : *isa;
     }
     if (ta_profile_harts(profile) > MOST_HARTS)

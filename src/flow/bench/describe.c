@@ -3,13 +3,9 @@
 
 static const struct ta_column memory_columns[] = {
     {"memory", TA_COLUMN_TEXT}, {"kind", TA_COLUMN_TEXT}, {"base", TA_COLUMN_TEXT}, {"size", TA_COLUMN_BYTES}, {0}};
-static const struct ta_column hart_columns[] = {{"harts", TA_COLUMN_TEXT},
-                                                {"count", TA_COLUMN_NUMBER},
-                                                {"isa", TA_COLUMN_TEXT},
-                                                {"clock", TA_COLUMN_HERTZ},
-                                                {"reset", TA_COLUMN_TEXT},
-                                                {"held", TA_COLUMN_YES_NO},
-                                                {0}};
+static const struct ta_column hart_columns[] = {
+    {"harts", TA_COLUMN_TEXT}, {"count", TA_COLUMN_NUMBER}, {"isa", TA_COLUMN_TEXT},   {"clock", TA_COLUMN_HERTZ},
+    {"reset", TA_COLUMN_TEXT}, {"held", TA_COLUMN_YES_NO},  {"image", TA_COLUMN_TEXT}, {0}};
 static const struct ta_column connector_columns[] = {{"connector", TA_COLUMN_TEXT},
                                                      {"device", TA_COLUMN_TEXT},
                                                      {"pins", TA_COLUMN_TEXT},
@@ -21,15 +17,12 @@ static const char *address_text(struct arena *arena, uint64_t address) {
 }
 
 static void describe_harts(struct arena *arena, const struct ta_profile *profile, struct ta_report *report) {
+    struct ta_hart_group group;
     report_table(report, "harts", hart_columns);
-    for (size_t i = 0; i < profile->hart_group_count; ++i) {
-        const struct ta_hart_group *group = &profile->hart_groups[i];
-        uint64_t clock_hz = group->clock_hz ? group->clock_hz : profile->clock_hz;
-        uint64_t reset = group->reset_address ? group->reset_address : profile->reset_address;
-        report_row(report, CELLS(TEXT_CELL(group->name), COUNT_CELL(group->count ? group->count : 1),
-                                 TEXT_CELL(group->isa ? group->isa : profile->isa), COUNT_CELL(clock_hz),
-                                 TEXT_CELL(address_text(arena, reset)), COUNT_CELL(group->held)));
-    }
+    for (size_t i = 0; ta_profile_hart_group(profile, i, &group, NULL); ++i)
+        report_row(report, CELLS(TEXT_CELL(group.name), COUNT_CELL(group.count), TEXT_CELL(group.isa),
+                                 COUNT_CELL(group.clock_hz), TEXT_CELL(address_text(arena, group.reset_address)),
+                                 COUNT_CELL(group.held), TEXT_CELL(group.image)));
 }
 
 void board_describe(struct arena *arena, const struct ta_profile *profile, struct ta_report *report) {

@@ -70,10 +70,11 @@ static void report_image(struct builder *builder) {
     char identity[TA_IDENTITY_TEXT];
     report_memory(builder);
     ta_identity_text(&builder->identity, identity, sizeof identity);
-    report_add(builder->report, TA_LEVEL_OK, "image", NULL, "%s, identity %.8s", out->elf, identity);
+    for (size_t i = 0; i < out->image_count; ++i)
+        report_add(builder->report, TA_LEVEL_OK, "image", NULL, "%s, identity %.8s", out->images[i].elf, identity);
     if (plan_action(&builder->plan, WORK_APP))
-        report_add(builder->report, TA_LEVEL_OK, "app", NULL, "%s", out->app);
-    report_text(builder->report, "elf", workspace_path(builder->workspace, out->elf));
+        report_add(builder->report, TA_LEVEL_OK, "app", NULL, "%s", out->images[0].app);
+    report_text(builder->report, "elf", workspace_path(builder->workspace, out->images[0].elf));
     report_text(builder->report, "identity", identity);
     report_next(builder->report, "{deploy}");
 }

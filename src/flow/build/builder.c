@@ -25,12 +25,11 @@ enum ta_status builder_open(struct builder *builder, struct workspace *workspace
                                 .why = why,
                                 .has_secrets = settings_are_secret(&workspace->project)};
     *built = (struct built){0};
-    enum ta_status status = workspace_toolchain(workspace, &builder->toolchain, why);
-    if (!status)
-        status = workspace_plan(workspace, &builder->toolchain, builder->request, &builder->plan, why);
+    enum ta_status status = workspace_plan(workspace, builder->request, &builder->plan, why);
     if (status)
         return status;
-    builder->files = tracked_new(workspace, &builder->toolchain, &builder->plan);
+    builder->toolchain = builder->plan.images[0].in->toolchain;
+    builder->files = tracked_new(workspace, &builder->plan);
     builder->records = records_open(workspace_path(workspace, builder->plan.out.state), builder->files);
     builder->sum = sha256_new();
     digest_compiler(builder);

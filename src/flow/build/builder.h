@@ -38,7 +38,7 @@ struct builder {
     struct ta_context *context;
     const struct ta_build *request;
     struct built *built;
-    struct toolchain toolchain;
+    struct toolchain toolchain; /* of the first image: of the others, only the libraries differ */
     struct plan plan;
     struct tracked_files *files;
     struct records *records;

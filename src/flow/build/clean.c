@@ -5,22 +5,30 @@
 
 /* Generated files that somebody edited are never lost on the way. */
 static enum ta_status check_edits(struct workspace *workspace, struct ta_problem *why) {
-    const struct layout *out = &workspace->layout;
-    const char *const files[] = {out->header, out->script, out->settings, out->resources_header, out->resources};
-    for (size_t i = 0; i < G_N_ELEMENTS(files); ++i)
+    size_t count;
+    const char **files = layout_generated(&workspace->layout, workspace->context->arena, &count);
+    for (size_t i = 0; i < count; ++i)
         if (generated_is_edited(workspace, files[i]))
             return ta_problem_set(why, TA_E_NO, "{keep-edits} keeps a copy, {lose-edits} restores it",
                                   "%s was edited by hand", files[i]);
     return TA_OK;
 }
 
+static void remove_files(struct workspace *workspace, const char *const *files, size_t count) {
+    for (size_t i = 0; i < count; ++i)
+        g_unlink(workspace_path(workspace, files[i]));
+}
+
 static void remove_setup(struct workspace *workspace) {
     const struct layout *out = &workspace->layout;
-    const char *const files[] = {out->elf,    out->binary, out->hex,      out->srec, out->map,
-                                 out->memory, out->app,    out->commands, out->state};
+    const char *const files[] = {out->memory, out->commands, out->state};
     folder_remove(workspace_path(workspace, out->objects));
-    for (size_t i = 0; i < G_N_ELEMENTS(files); ++i)
-        g_unlink(workspace_path(workspace, files[i]));
+    remove_files(workspace, files, G_N_ELEMENTS(files));
+    for (size_t i = 0; i < out->image_count; ++i) {
+        const struct image_layout *image = &out->images[i];
+        const char *const forms[] = {image->elf, image->binary, image->hex, image->srec, image->map, image->app};
+        remove_files(workspace, forms, G_N_ELEMENTS(forms));
+    }
 }
 
 enum ta_status ta_clean(struct ta_context *context, const char *folder, bool all, struct ta_report *report,

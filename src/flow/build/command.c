@@ -140,14 +140,18 @@ enum ta_status builder_prepare(struct builder *builder) {
     struct arena *arena = workspace->context->arena;
     const struct toolchain *toolchain = &builder->toolchain;
     const char *folder = workspace_path(workspace, workspace->layout.folder);
-    g_autofree char *compiler = installation(toolchain->path), *library = g_path_get_dirname(toolchain->libgcc);
+    g_autofree char *compiler = installation(toolchain->path);
     g_autoptr(GPtrArray) read = g_ptr_array_new(), write = g_ptr_array_new();
     builder->temporary = arena_printf(arena, "%s/tmp", folder);
     folder_remove(builder->temporary); /* of a build that was killed */
     enum ta_status status = folder_make(builder->temporary, builder->why);
-    const char *const places[] = {workspace->folder, compiler, library, toolchain->c_library};
+    const char *const places[] = {workspace->folder, compiler, toolchain->c_library};
     for (size_t i = 0; i < G_N_ELEMENTS(places); ++i)
         allow(read, arena, places[i]);
+    for (size_t i = 0; i < builder->plan.image_count; ++i) {
+        g_autofree char *library = g_path_get_dirname(builder->plan.images[i].in->toolchain.libgcc);
+        allow(read, arena, library);
+    }
     for (size_t i = 0; i < workspace->sdk.component_count; ++i)
         for (size_t k = 0; k < workspace->sdk.components[i].roots.count; ++k)
             allow(read, arena, workspace->sdk.components[i].roots.items[k]);

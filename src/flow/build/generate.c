@@ -19,14 +19,14 @@ static char *inputs_text(const struct builder *builder) {
 typedef enum ta_status generator(struct builder *builder, const struct action *action, struct text *texts);
 
 static enum ta_status make_script(struct builder *builder, const struct action *action, struct text *texts) {
-    (void)action;
-    return generate_linker_script(&builder->workspace->profile, &builder->workspace->setup.options, 1, texts,
-                                  builder->why);
+    generate_linker_script(&builder->workspace->profile, &builder->plan.images[action->image].in->place,
+                           &builder->workspace->setup.options, 1, texts);
+    return TA_OK;
 }
 
 static enum ta_status make_header(struct builder *builder, const struct action *action, struct text *texts) {
-    (void)action;
-    generate_board_header(&builder->workspace->profile, &builder->workspace->setup.options, texts);
+    generate_board_header(&builder->workspace->profile, &builder->plan.images[action->image].in->place.group,
+                          &builder->workspace->setup.options, texts);
     return TA_OK;
 }
 
@@ -64,7 +64,9 @@ static enum ta_status make_folders(struct builder *builder) {
     struct workspace *workspace = builder->workspace;
     const char *folder = workspace_path(workspace, builder->plan.out.folder);
     enum ta_status status = builder->has_secrets ? folder_make_private(folder, builder->why) : TA_OK;
-    return status ? status : folder_make(workspace_path(workspace, builder->plan.out.generated), builder->why);
+    for (size_t i = 0; !status && i < builder->plan.image_count; ++i)
+        status = folder_make(workspace_path(workspace, builder->plan.out.images[i].generated), builder->why);
+    return status;
 }
 
 enum ta_status builder_generate(struct builder *builder, size_t index, bool *written) {

@@ -102,19 +102,11 @@ static int64_t build_time_s(struct builder *builder, int64_t newest_ns) {
     return newest_ns / G_GINT64_CONSTANT(1000000000);
 }
 
-static const struct action *link_of(const struct plan *plan) {
-    size_t i = 0;
-    while (plan->actions[i].kind != ACTION_LINK) /* every plan has one */
-        ++i;
-    return &plan->actions[i];
-}
-
-/* The digest of the rest: what was linked beside the objects. */
-static enum ta_status add_link(struct builder *builder, const uint8_t *command) {
+/* The digest of the rest: what was linked beside the objects, by COMMAND. */
+static enum ta_status add_link(struct builder *builder, const struct planned_image *image, const uint8_t *command) {
     struct sha256 *sum = builder->sum;
     sha256_add(sum, command, CONTENT_BYTES);
-    const char *const files[] = {builder->plan.out.script, builder->plan.libraries.items[0],
-                                 builder->plan.libraries.items[1]};
+    const char *const files[] = {image->out->script, image->libraries.items[0], image->libraries.items[1]};
     for (size_t i = 0; i < G_N_ELEMENTS(files); ++i) {
         const uint8_t *content = tracked_content(builder->files, tracked_id(builder->files, files[i]));
         if (!content)
@@ -126,19 +118,22 @@ static enum ta_status add_link(struct builder *builder, const uint8_t *command) 
 
 enum ta_status builder_identify(struct builder *builder) {
     const struct plan *plan = &builder->plan;
-    uint8_t command[CONTENT_BYTES];
+    g_autofree uint8_t *commands = g_malloc(plan->image_count * CONTENT_BYTES);
     struct sha256 *sum = builder->sum;
     g_autofree char *start = g_strdup_printf("%s %s\n%s %s\n%s %s\n", builder->workspace->project.project,
                                              builder->workspace->project.version, builder->workspace->sdk.sdk,
                                              builder->workspace->sdk.version, builder->workspace->profile.name,
                                              builder->workspace->profile.version);
     struct newest newest = {builder, 0};
-    builder_command_digest(builder, link_of(plan), command);
+    for (size_t i = 0; i < plan->image_count; ++i)
+        builder_command_digest(builder, plan->images[i].link, commands + i * CONTENT_BYTES);
     sha256_add_line(sum, start);
     for (size_t i = 0; i < plan->count; ++i)
         if (plan->actions[i].dependencies)
             sha256_add(sum, builder->turns[i].key, CONTENT_BYTES);
-    enum ta_status status = add_link(builder, command);
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < plan->image_count; ++i)
+        status = add_link(builder, &plan->images[i], commands + i * CONTENT_BYTES);
     sha256_end(sum, builder->identity.bytes);
     if (status)
         return status;

@@ -14,19 +14,32 @@ static const char *region_of(const struct ta_profile *profile, uint64_t address)
     return memory ? memory->name : "";
 }
 
-void memory_map_make(struct arena *arena, const struct ta_image *image, const struct ta_profile *profile,
-                     struct memory_map *map) {
+void memory_map_make(struct workspace *workspace, const struct images *images, struct memory_map *map) {
+    struct arena *arena = workspace->context->arena;
+    const struct ta_profile *profile = &workspace->profile;
+    size_t symbols = 0;
+    for (size_t i = 0; i < images->count; ++i)
+        symbols += images->items[i].symbol_count;
     *map = (struct memory_map){.sizes = arena_alloc(arena, (profile->memory_count + 1) * sizeof *map->sizes),
-                               .symbols = arena_alloc(arena, (image->symbol_count + 1) * sizeof *map->symbols)};
+                               .symbols = arena_alloc(arena, (symbols + 1) * sizeof *map->symbols)};
     for (size_t i = 0; i < profile->memory_count; ++i) {
         const struct ta_memory *memory = &profile->memories[i];
-        map->sizes[map->size_count++] =
-            (struct memory_size){memory->name, memory->size_bytes, ta_image_usage(image, memory)};
+        struct memory_size *size = &map->sizes[map->size_count++];
+        *size = (struct memory_size){memory->name, memory->size_bytes, 0};
+        for (size_t k = 0; k < images->count; ++k)
+            size->used_bytes += ta_image_usage(&images->items[k], memory);
     }
-    for (size_t i = 0; i < image->symbol_count; ++i)
-        if (image->symbols[i].size_bytes)
-            map->symbols[map->symbol_count++] = (struct memory_symbol){
-                image->symbols[i].name, region_of(profile, image->symbols[i].address), image->symbols[i].size_bytes};
+    for (size_t k = 0; k < images->count; ++k) {
+        const struct ta_image *image = &images->items[k];
+        const char *of = workspace->layout.images[k].name;
+        for (size_t i = 0; i < image->symbol_count; ++i) {
+            const struct ta_symbol *symbol = &image->symbols[i];
+            if (symbol->size_bytes)
+                map->symbols[map->symbol_count++] =
+                    (struct memory_symbol){of ? arena_join(arena, of, "/", symbol->name) : symbol->name,
+                                           region_of(profile, symbol->address), symbol->size_bytes};
+        }
+    }
     qsort(map->symbols, map->symbol_count, sizeof *map->symbols, by_size);
 }
 

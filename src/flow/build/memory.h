@@ -22,9 +22,8 @@ struct memory_map {
     size_t symbol_count;
 };
 
-/* The map of IMAGE on PROFILE; memory from ARENA. */
-void memory_map_make(struct arena *arena, const struct ta_image *image, const struct ta_profile *profile,
-                     struct memory_map *map);
+/* The map of all IMAGES on WORKSPACE's board. Of several, the symbols are named "IMAGE/SYMBOL". */
+void memory_map_make(struct workspace *workspace, const struct images *images, struct memory_map *map);
 
 enum ta_status memory_map_write(const char *path, const struct memory_map *map, struct ta_problem *why);
 

@@ -8,6 +8,8 @@
 #include <glib/gstdio.h>
 #include <stdlib.h>
 
+enum { WIDER = 16 };
+
 /* Not a file that people see: it goes when the build ends. */
 static enum ta_status write_passing(struct builder *builder, const char *path, struct text *text) {
     text_or_end(text);
@@ -17,12 +19,18 @@ static enum ta_status write_passing(struct builder *builder, const char *path, s
     return status;
 }
 
-static const struct ta_memory *overflowing(const struct ta_image *image, const struct ta_profile *profile) {
-    for (size_t i = 0; i < profile->memory_count; ++i) {
-        struct ta_memory wide = profile->memories[i];
-        wide.size_bytes *= 16;
-        if (ta_image_usage(image, &wide) > profile->memories[i].size_bytes)
-            return &profile->memories[i];
+static struct ta_memory widened(const struct ta_memory *memory) {
+    struct ta_memory wide = *memory;
+    wide.size_bytes *= WIDER;
+    return wide;
+}
+
+static const struct ta_memory *overflowing(const struct ta_image *image, const struct image_place *place) {
+    const struct ta_memory *memories[] = {place->store, place->code, place->data};
+    for (size_t i = 0; i < G_N_ELEMENTS(memories); ++i) {
+        const struct ta_memory wide = memories[i] ? widened(memories[i]) : (struct ta_memory){.name = NULL};
+        if (memories[i] && ta_image_usage(image, &wide) > memories[i]->size_bytes)
+            return memories[i];
     }
     return NULL;
 }
@@ -35,7 +43,8 @@ static int by_size(const void *a, const void *b) {
 
 /* LINK, into room enough, so that the size of its image can be told. */
 static enum ta_status link_wide(struct builder *builder, const struct action *link, struct ta_image *image) {
-    const struct layout *out = &builder->plan.out;
+    const struct planned_image *planned = &builder->plan.images[link->image];
+    const struct image_layout *out = planned->out;
     struct text script = {0};
     const char *wide_script = builder_temporary(builder, out->script), *wide_elf = builder_temporary(builder, out->elf);
     struct command command = builder_command(builder, link, false);
@@ -43,10 +52,9 @@ static enum ta_status link_wide(struct builder *builder, const struct action *li
     for (size_t i = 0; arguments[i]; ++i)
         if (!strcmp(arguments[i], out->script))
             arguments[i] = wide_script;
-    enum ta_status status = generate_linker_script(&builder->workspace->profile, &builder->workspace->setup.options, 16,
-                                                   &script, builder->why);
-    if (!status)
-        status = write_passing(builder, wide_script, &script);
+    generate_linker_script(&builder->workspace->profile, &planned->in->place, &builder->workspace->setup.options, WIDER,
+                           &script);
+    enum ta_status status = write_passing(builder, wide_script, &script);
     if (!status)
         status = commands_run(&command, 1, 1, true, context_cancelled, builder->context, NULL, NULL, builder->why);
     if (!status)
@@ -63,16 +71,15 @@ static enum ta_status link_wide(struct builder *builder, const struct action *li
 void builder_explain_overflow(struct builder *builder, const struct action *link) {
     enum { LARGEST = 4 };
     struct ta_image image;
-    const struct ta_memory *memory =
-        link_wide(builder, link, &image) ? NULL : overflowing(&image, &builder->workspace->profile);
+    const struct image_place *place = &builder->plan.images[link->image].in->place;
+    const struct ta_memory *memory = link_wide(builder, link, &image) ? NULL : overflowing(&image, place);
     if (!memory) {
         report_add(builder->report, TA_LEVEL_PROBLEM, "image", "make it smaller, or choose a larger board",
                    "it is too large for %s", builder->workspace->profile.name);
         return;
     }
     char used[UNIT_TEXT_BYTES], size[UNIT_TEXT_BYTES], over[UNIT_TEXT_BYTES];
-    struct ta_memory wide = *memory;
-    wide.size_bytes *= 16;
+    const struct ta_memory wide = widened(memory), runs = widened(memory == place->store ? place->code : memory);
     uint64_t bytes = ta_image_usage(&image, &wide);
     g_autoptr(GString) largest = g_string_new(NULL);
     g_autofree struct ta_symbol *symbols = g_memdup2(image.symbols, image.symbol_count * sizeof *symbols);
@@ -80,7 +87,7 @@ void builder_explain_overflow(struct builder *builder, const struct action *link
         qsort(symbols, image.symbol_count, sizeof *symbols, by_size);
     for (size_t i = 0, found = 0; symbols && i < image.symbol_count && found < LARGEST; ++i) {
         char symbol_size[UNIT_TEXT_BYTES];
-        if (symbols[i].address - wide.base >= wide.size_bytes)
+        if (symbols[i].address - runs.base >= runs.size_bytes)
             continue;
         g_string_append_printf(largest, "%s%s %s", found++ ? ", " : "", symbols[i].name,
                                unit_format(symbol_size, UNIT_SIZE_BYTES, symbols[i].size_bytes));

@@ -76,12 +76,11 @@ static uint32_t add_folder(struct tracked_files *files, const char *path) {
     return files->folders->len - 1;
 }
 
-struct tracked_files *tracked_new(struct workspace *workspace, const struct toolchain *toolchain,
-                                  const struct plan *plan) {
+struct tracked_files *tracked_new(struct workspace *workspace, const struct plan *plan) {
     struct tracked_files *files = g_new0(struct tracked_files, 1);
     const struct sdk *sdk = &workspace->sdk;
-    g_autofree char *library = g_path_get_dirname(toolchain->libgcc),
-                    *compiler = *toolchain->headers ? g_path_get_dirname(toolchain->headers) : g_strdup("");
+    const struct toolchain *toolchain = &plan->images[0].in->toolchain;
+    g_autofree char *compiler = *toolchain->headers ? g_path_get_dirname(toolchain->headers) : g_strdup("");
     files->workspace = workspace;
     files->inside = g_strconcat(workspace->folder, "/", NULL);
     files->all = g_ptr_array_new_with_free_func(tracked_clear);
@@ -95,7 +94,10 @@ struct tracked_files *tracked_new(struct workspace *workspace, const struct tool
     add_place(files, workspace_path(workspace, plan->out.folder), "(out)");
     add_place(files, toolchain->c_library, "(c-library)");
     add_place(files, compiler, "(compiler)");
-    add_place(files, library, "(compiler)");
+    for (size_t i = 0; i < plan->image_count; ++i) {
+        g_autofree char *library = g_path_get_dirname(plan->images[i].in->toolchain.libgcc);
+        add_place(files, library, "(compiler)");
+    }
     for (size_t i = 0; i < plan->folders.count; ++i)
         add_folder(files, plan->folders.items[i]);
     files->plan_folders = files->folders->len;

@@ -11,8 +11,7 @@ enum { CONTENT_BYTES = SHA256_BYTES };
 struct tracked_files;
 
 /* Of the project in WORKSPACE, which is loaded, built with TOOLCHAIN into LAYOUT. All are borrowed. */
-struct tracked_files *tracked_new(struct workspace *workspace, const struct toolchain *toolchain,
-                                  const struct plan *plan);
+struct tracked_files *tracked_new(struct workspace *workspace, const struct plan *plan);
 void tracked_free(struct tracked_files *files);
 
 /* The number of the file at PATH, relative to the project or absolute; the same for each way to write it. */

@@ -14,9 +14,8 @@
 
 typedef enum ta_status worker(struct builder *builder, const struct action *action, const char *output);
 
-static enum ta_status read_image(struct builder *builder, struct ta_image *image) {
-    enum ta_status status = workspace_image(builder->workspace, image, builder->why);
-    return status;
+static enum ta_status read_image(struct builder *builder, const struct action *action, struct ta_image *image) {
+    return workspace_image(builder->workspace, action->image, image, builder->why);
 }
 
 /* The JSON compilation database, for editors. What it tells is what is run. */
@@ -43,18 +42,18 @@ static enum ta_status write_database(struct builder *builder, const struct actio
     return status;
 }
 
-/* What the flash will hold, as raw bytes from the reset address on. */
+/* What the flash will hold, as raw bytes from where the image begins. */
 static enum ta_status write_binary(struct builder *builder, const struct action *action, const char *output) {
-    const struct ta_profile *profile = &builder->workspace->profile;
-    const struct ta_memory *flash = ta_profile_memory_at(profile, profile->reset_address, 4);
+    const struct image_place *place = &builder->plan.images[action->image].in->place;
+    const struct ta_memory *flash = place->store ? place->store : place->code;
+    uint64_t start = image_place_start(place);
     g_autoptr(GByteArray) bytes = g_byte_array_new();
     struct ta_image image;
-    enum ta_status status = read_image(builder, &image);
-    (void)action;
+    enum ta_status status = read_image(builder, action, &image);
     for (size_t i = 0; !status && i < image.segment_count; ++i) {
         const struct ta_segment *segment = &image.segments[i];
-        uint64_t at = segment->address - profile->reset_address;
-        if (!segment->size_bytes || segment->address < profile->reset_address || at >= flash->size_bytes)
+        uint64_t at = segment->address - start;
+        if (!segment->size_bytes || segment->address < start || at >= flash->size_bytes)
             continue;
         guint old = bytes->len, end = (guint)(at + segment->size_bytes);
         if (end > old) {
@@ -69,7 +68,7 @@ static enum ta_status write_binary(struct builder *builder, const struct action 
 static enum ta_status write_text_form(struct builder *builder, const struct action *action, const char *output) {
     struct text text = {0};
     struct ta_image image;
-    enum ta_status status = read_image(builder, &image);
+    enum ta_status status = read_image(builder, action, &image);
     if (!status)
         status =
             action->work == WORK_HEX ? hex_write(&image, &text, builder->why) : srec_write(&image, &text, builder->why);
@@ -82,13 +81,13 @@ static enum ta_status write_text_form(struct builder *builder, const struct acti
 
 /* The map before goes aside, to be compared with. */
 static enum ta_status write_memory(struct builder *builder, const struct action *action, const char *output) {
-    struct ta_image image;
+    struct images images;
     struct memory_map map;
-    enum ta_status status = read_image(builder, &image);
+    enum ta_status status = workspace_images(builder->workspace, &images, builder->why);
     (void)action;
     if (status)
         return status;
-    memory_map_make(builder->context->arena, &image, &builder->workspace->profile, &map);
+    memory_map_make(builder->workspace, &images, &map);
     g_rename(output, workspace_path(builder->workspace, builder->plan.out.memory_before));
     return memory_map_write(output, &map, builder->why);
 }
@@ -97,12 +96,13 @@ static enum ta_status write_memory(struct builder *builder, const struct action 
 static enum ta_status write_identity(struct builder *builder, const struct action *action, const char *output) {
     struct text notes = {0};
     const char *contents = builder_contents(builder);
+    const char *like = builder->plan.images[action->image].link->inputs.items[0];
     generate_identity_note(&builder->identity, builder->about, &notes);
     text_or_end(&notes);
     const struct elf_part parts[] = {{".note.tameanchor", ELF_PART_NOTE, notes.bytes, notes.length},
                                      {".tameanchor.contents", ELF_PART_UNLOADED, contents, strlen(contents)}};
-    enum ta_status status = elf_object_write(output, builder_path(builder, action->inputs.items[0]), parts,
-                                             G_N_ELEMENTS(parts), builder->why);
+    enum ta_status status =
+        elf_object_write(output, builder_path(builder, like), parts, G_N_ELEMENTS(parts), builder->why);
     text_free(&notes);
     return status;
 }

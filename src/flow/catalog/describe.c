@@ -14,12 +14,15 @@ char *package_folder(const struct ta_context *context, const char *name, const c
 }
 
 struct texts package_connectors(struct arena *arena, const struct ta_profile *profile) {
-    struct texts provides = {arena_alloc(arena, (profile->connector_count + 1) * sizeof(char *)), 0};
+    size_t most = profile->connector_count + profile->hart_group_count + 1;
+    struct texts provides = {arena_alloc(arena, most * sizeof(char *)), 0};
     for (size_t i = 0; i < profile->connector_count; ++i) {
         const struct ta_connector *each = &profile->connectors[i];
         provides.items[provides.count++] =
             each->count > 1 ? arena_printf(arena, "%s %u", each->name, each->count) : each->name;
     }
+    for (size_t i = 0; i < profile->hart_group_count; ++i)
+        provides.items[provides.count++] = arena_join(arena, HARTS_NEED, profile->hart_groups[i].name, "");
     return provides;
 }
 

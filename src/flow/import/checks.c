@@ -8,13 +8,21 @@ struct path_list {
     const struct texts *paths;
 };
 
-static size_t path_lists(const struct project *project, struct path_list lists[5]) {
-    lists[0] = (struct path_list){"sources", &project->sources};
-    lists[1] = (struct path_list){"include", &project->include};
-    lists[2] = (struct path_list){"assets", &project->assets};
-    lists[3] = (struct path_list){"trials", &project->trials};
-    lists[4] = (struct path_list){"docs", &project->docs};
-    return 5;
+/* Those of its images among them. */
+static GArray *path_lists(const struct project *project) {
+    const struct path_list own[] = {{"sources", &project->sources},
+                                    {"include", &project->include},
+                                    {"assets", &project->assets},
+                                    {"trials", &project->trials},
+                                    {"docs", &project->docs}};
+    GArray *lists = g_array_new(FALSE, FALSE, sizeof(struct path_list));
+    g_array_append_vals(lists, own, G_N_ELEMENTS(own));
+    for (size_t i = 0; i < project->image_count; ++i) {
+        const struct path_list of_image[] = {{"sources", &project->images[i].sources},
+                                             {"include", &project->images[i].include}};
+        g_array_append_vals(lists, of_image, G_N_ELEMENTS(of_image));
+    }
+    return lists;
 }
 
 /* Names, the first few of them, and how many more there are. */
@@ -39,12 +47,12 @@ static void report_names(struct ta_report *report, enum ta_level level, const ch
 
 static enum ta_status check_paths(const struct import_check *check, struct workspace *workspace,
                                   const struct gather *gather, struct ta_report *report) {
-    struct path_list lists[5];
-    size_t count = path_lists(&workspace->project, lists);
+    g_autoptr(GArray) lists = path_lists(&workspace->project);
     enum ta_status status = TA_OK;
-    for (size_t i = 0; i < count; ++i) {
-        for (size_t k = 0; !status && k < lists[i].paths->count; ++k) {
-            const char *path = lists[i].paths->items[k];
+    for (guint i = 0; i < lists->len; ++i) {
+        const struct path_list *list = &g_array_index(lists, struct path_list, i);
+        for (size_t k = 0; !status && k < list->paths->count; ++k) {
+            const char *path = list->paths->items[k];
             g_auto(GStrv) found = files_match(check->work, path);
             g_autofree char *first = found[0] ? g_build_filename(check->work, found[0], NULL) : NULL;
             bool outside = scan_leaves(check->work, path);
@@ -54,10 +62,10 @@ static enum ta_status check_paths(const struct import_check *check, struct works
                 report_add(report, TA_LEVEL_PROBLEM, "outside",
                            check->original ? "import with {option gather} to copy it in, or with {option in-place}"
                                            : "ask its author for a whole one",
-                           "%s names %s, which lies outside the project", lists[i].key, path);
+                           "%s names %s, which lies outside the project", list->key, path);
             else if (!outside && !(first && g_file_test(first, G_FILE_TEST_EXISTS)))
                 report_add(report, TA_LEVEL_WARNING, "missing", "add it, or take it out of anchor.yaml",
-                           "%s names %s, which is not there", lists[i].key, path);
+                           "%s names %s, which is not there", list->key, path);
         }
     }
     return status;

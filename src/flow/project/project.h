@@ -37,12 +37,16 @@ void workspace_leave(struct workspace *workspace);
 /* Loads the SDK and the board that the setup names. TA_E_NO when there is no setup yet. */
 enum ta_status workspace_load(struct workspace *workspace, struct ta_problem *why);
 
-/* The compiler that the setup names, ready to use. */
-enum ta_status workspace_toolchain(struct workspace *workspace, struct toolchain *toolchain, struct ta_problem *why);
+/* The name of the group of harts that runs the INDEX-th image of the manifest; null for the board's first group. */
+const char *workspace_harts(const struct workspace *workspace, size_t index);
 
-/* The compilers of this computer for PROFILE's ISA. */
-enum ta_status workspace_toolchains(struct workspace *workspace, const struct ta_profile *profile,
-                                    struct found_toolchains *found, struct ta_problem *why);
+/* The compiler that the setup names, ready to use for ISA. */
+enum ta_status workspace_toolchain(struct workspace *workspace, const char *isa, struct toolchain *toolchain,
+                                   struct ta_problem *why);
+
+/* The compilers of this computer for ISA. */
+enum ta_status workspace_toolchains(struct workspace *workspace, const char *isa, struct found_toolchains *found,
+                                    struct ta_problem *why);
 
 /* A path below the project's folder. */
 const char *workspace_path(struct workspace *workspace, const char *below);
@@ -56,6 +60,9 @@ enum ta_status workspace_path_check(struct workspace *workspace, const char *key
 enum ta_status workspace_files(struct workspace *workspace, const char *key, const struct texts *patterns,
                                struct texts *files, struct ta_problem *why);
 
+/* The project's sources, those of all its images among them, each once. */
+enum ta_status workspace_sources(struct workspace *workspace, struct texts *files, struct ta_problem *why);
+
 /* What is missing on PROFILE of all that the project's needs.board lists; TA_E_NO names the first. */
 enum ta_status workspace_board_fits(const struct workspace *workspace, const struct ta_profile *profile,
                                     struct ta_problem *why);
@@ -65,11 +72,24 @@ enum ta_status workspace_components(struct workspace *workspace, const struct co
                                     struct ta_problem *why);
 /* The time that builds carry, when SOURCE_DATE_EPOCH tells one, which SAID says; TA_E_USAGE when that is no number. */
 enum ta_status workspace_epoch(int64_t *epoch_s, bool *said, struct ta_problem *why);
-enum ta_status workspace_plan(struct workspace *workspace, const struct toolchain *toolchain,
-                              const struct ta_build *build, struct plan *plan, struct ta_problem *why);
+enum ta_status workspace_plan(struct workspace *workspace, const struct ta_build *build, struct plan *plan,
+                              struct ta_problem *why);
 
-/* The image that the last build made; TA_E_NO when there is none. */
-enum ta_status workspace_image(struct workspace *workspace, struct ta_image *image, struct ta_problem *why);
+/* The images that the last build made, in the order of the manifest; TA_E_NO when one is not there. They carry one identity. */
+struct images {
+    struct ta_image *items;
+    size_t count;
+};
+enum ta_status workspace_images(struct workspace *workspace, struct images *images, struct ta_problem *why);
+/* The INDEX-th of them. */
+enum ta_status workspace_image(struct workspace *workspace, size_t index, struct ta_image *image,
+                               struct ta_problem *why);
+
+/* The identity that all IMAGES carry; zeros when there are none. */
+struct ta_identity images_identity(const struct images *images);
+
+/* The one of IMAGES that takes ADDRESS while it runs; never null. */
+const struct ta_image *images_at(const struct images *images, uint64_t address);
 
 /* A project's settings: what the manifest asks for, what settings.env says, and whether the two fit. */
 

@@ -1,7 +1,6 @@
 #include "flow/project/project.h"
 
 #include "flow/store.h"
-#include "host/elf_file.h"
 #include "host/inside.h"
 #include "host/model_files.h"
 
@@ -73,7 +72,7 @@ enum ta_status workspace_open(struct ta_context *context, const char *folder, co
     status = setup_read(setup, is_here ? "setup.yaml" : setup, context->arena, &workspace->setup, why);
     workspace->configured = !status;
     if (!status)
-        layout_make(context->arena, &workspace->setup, workspace->project.project, &workspace->layout);
+        layout_make(context->arena, &workspace->setup, &workspace->project, &workspace->layout);
     return status;
 }
 
@@ -90,14 +89,14 @@ enum ta_status workspace_load(struct workspace *workspace, struct ta_problem *wh
     return status ? status : board_of_setup(workspace->context, setup, &workspace->profile, why);
 }
 
-enum ta_status workspace_toolchains(struct workspace *workspace, const struct ta_profile *profile,
-                                    struct found_toolchains *found, struct ta_problem *why) {
+enum ta_status workspace_toolchains(struct workspace *workspace, const char *isa_text, struct found_toolchains *found,
+                                    struct ta_problem *why) {
     struct ta_context *context = workspace->context;
     struct toolchain_answers *learned = NULL;
     struct preferences preferences;
     struct store *store;
     struct isa isa;
-    enum ta_status status = isa_parse(profile->isa, &isa, why);
+    enum ta_status status = isa_parse(isa_text, &isa, why);
     if (!status)
         status = context_preferences(context, &preferences, why);
     if (!status)
@@ -110,11 +109,17 @@ enum ta_status workspace_toolchains(struct workspace *workspace, const struct ta
     return status;
 }
 
-enum ta_status workspace_toolchain(struct workspace *workspace, struct toolchain *toolchain, struct ta_problem *why) {
+const char *workspace_harts(const struct workspace *workspace, size_t index) {
+    const struct project *project = &workspace->project;
+    return project->image_count ? project_image_harts(&project->images[index]) : NULL;
+}
+
+enum ta_status workspace_toolchain(struct workspace *workspace, const char *isa, struct toolchain *toolchain,
+                                   struct ta_problem *why) {
     const struct setup *setup = &workspace->setup;
     struct found_toolchains found;
     g_autoptr(GString) others = g_string_new(NULL);
-    enum ta_status status = workspace_toolchains(workspace, &workspace->profile, &found, why);
+    enum ta_status status = workspace_toolchains(workspace, isa, &found, why);
     for (size_t i = 0; !status && i < found.count; ++i) {
         const struct found_toolchain *each = &found.items[i];
         const char *family = compiler_words[each->tool.family];
@@ -131,8 +136,7 @@ enum ta_status workspace_toolchain(struct workspace *workspace, struct toolchain
     if (status)
         return status;
     if (!others->len)
-        return ta_problem_set(why, TA_E_NO, toolchains_install_fix, "no cross compiler for %s is installed",
-                              workspace->profile.isa);
+        return ta_problem_set(why, TA_E_NO, toolchains_install_fix, "no cross compiler for %s is installed", isa);
     return ta_problem_set(why, TA_E_NO, "{configure}", "%s %s is not on this computer; there is %s",
                           compiler_words[setup->compiler], setup->compiler_version, others->str);
 }
@@ -216,6 +220,20 @@ enum ta_status workspace_files(struct workspace *workspace, const char *key, con
     return TA_OK;
 }
 
+enum ta_status workspace_sources(struct workspace *workspace, struct texts *files, struct ta_problem *why) {
+    const struct project *project = &workspace->project;
+    size_t count = project->sources.count;
+    for (size_t i = 0; i < project->image_count; ++i)
+        count += project->images[i].sources.count;
+    struct texts all = {arena_alloc(workspace->context->arena, (count + 1) * sizeof *all.items), 0};
+    for (size_t i = 0; i < project->sources.count; ++i)
+        all.items[all.count++] = project->sources.items[i];
+    for (size_t i = 0; i < project->image_count; ++i)
+        for (size_t k = 0; k < project->images[i].sources.count; ++k)
+            all.items[all.count++] = project->images[i].sources.items[k];
+    return workspace_files(workspace, "sources", &all, files, why);
+}
+
 enum ta_status workspace_board_fits(const struct workspace *workspace, const struct ta_profile *profile,
                                     struct ta_problem *why) {
     const struct texts connectors = package_connectors(workspace->context->arena, profile);
@@ -231,59 +249,4 @@ enum ta_status workspace_components(struct workspace *workspace, const struct co
                                     struct ta_problem *why) {
     return plan_components(workspace->context->arena, &workspace->sdk, &workspace->setup.components, components, count,
                            why);
-}
-
-/* SOURCE_DATE_EPOCH (reproducible-builds.org), else 0. */
-enum ta_status workspace_epoch(int64_t *epoch_s, bool *said, struct ta_problem *why) {
-    static const int64_t latest = INT64_C(253402300799); /* of the year 9999 */
-    const char *text = g_getenv("SOURCE_DATE_EPOCH");
-    *said = text && *text;
-    *epoch_s = 0;
-    if (!*said || g_ascii_string_to_signed(text, 10, 0, latest, epoch_s, NULL))
-        return TA_OK;
-    return ta_problem_set(why, TA_E_USAGE, "write seconds since 1970, or unset it",
-                          "the environment's SOURCE_DATE_EPOCH is not a number of seconds: %s", text);
-}
-
-enum ta_status workspace_plan(struct workspace *workspace, const struct toolchain *toolchain,
-                              const struct ta_build *build, struct plan *plan, struct ta_problem *why) {
-    struct plan_inputs inputs = {
-        .project = &workspace->project,
-        .folder = workspace->folder,
-        .sdk = &workspace->sdk,
-        .setup = &workspace->setup,
-        .profile = &workspace->profile,
-        .toolchain = toolchain,
-        .include = workspace->project.include,
-        /* A form that was asked for once is kept as the image is. */
-        .hex = build->hex || g_file_test(workspace_path(workspace, workspace->layout.hex), G_FILE_TEST_EXISTS),
-        .srec = build->srec || g_file_test(workspace_path(workspace, workspace->layout.srec), G_FILE_TEST_EXISTS),
-    };
-    int64_t epoch_s;
-    bool said;
-    enum ta_status status = workspace_epoch(&epoch_s, &said, why);
-    g_autoptr(GDateTime) date = g_date_time_new_from_unix_utc(epoch_s);
-    static const char *const months[] = {"Jan", "Feb", "Mar", "Apr", "May", "Jun",
-                                         "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"};
-    inputs.date = arena_printf(workspace->context->arena, "%s %2d %d", months[g_date_time_get_month(date) - 1],
-                               g_date_time_get_day_of_month(date), g_date_time_get_year(date));
-    inputs.time = arena_printf(workspace->context->arena, "%02d:%02d:%02d", g_date_time_get_hour(date),
-                               g_date_time_get_minute(date), g_date_time_get_second(date));
-    if (!status)
-        status = workspace_files(workspace, "sources", &workspace->project.sources, &inputs.sources, why);
-    if (!status && workspace->project.assets.count)
-        status = workspace_files(workspace, "assets", &workspace->project.assets, &inputs.assets, why);
-    for (size_t i = 0; !status && i < inputs.include.count; ++i)
-        status = workspace_path_check(workspace, "include", inputs.include.items[i], true, why);
-    if (!status)
-        status = workspace_components(workspace, &inputs.components, &inputs.component_count, why);
-    return status ? status : plan_make(workspace->context->arena, &inputs, plan, why);
-}
-
-enum ta_status workspace_image(struct workspace *workspace, struct ta_image *image, struct ta_problem *why) {
-    const char *elf = workspace_path(workspace, workspace->layout.elf);
-    if (!g_file_test(elf, G_FILE_TEST_EXISTS))
-        return ta_problem_set(why, TA_E_NO, "{build}", "%s is not built yet", workspace->project.project);
-    enum ta_status status = elf_read(elf, workspace->context->arena, image, why);
-    return status ? status : ta_image_fits(image, &workspace->profile, why);
 }

@@ -33,18 +33,33 @@ enum ta_status setup_still_fits(struct workspace *workspace, struct ta_problem *
 
 enum ta_status setup_check_compiler(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     const char *family = compiler_words[workspace->setup.compiler];
-    struct toolchain toolchain;
-    enum ta_status status = workspace_toolchain(workspace, &toolchain, why);
-    if (!status)
-        status = compiler_fits(workspace, why);
+    g_autoptr(GString) isas = g_string_new(NULL), libraries = g_string_new(NULL);
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < workspace->layout.image_count; ++i) {
+        struct image_place place;
+        struct toolchain toolchain;
+        struct isa isa;
+        char march[ISA_TEXT_BYTES];
+        status = image_place_find(&workspace->profile, workspace_harts(workspace, i), &place, why);
+        if (!status)
+            status = workspace_toolchain(workspace, place.group.isa, &toolchain, why);
+        if (!status)
+            status = isa_parse(place.group.isa, &isa, why);
+        if (status)
+            return status;
+        isa_march(&isa, march);
+        g_string_append_printf(isas, "%s%s", i ? ", " : "", place.group.isa);
+        g_string_append_printf(libraries, "%s%s/%s", i ? ", " : "", march, isa_mabi(&isa));
+    }
+    status = compiler_fits(workspace, why);
     if (status)
         return status;
-    report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s compiles for %s", family, toolchain.version,
-               workspace->profile.isa);
+    report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s compiles for %s", family,
+               workspace->setup.compiler_version, isas->str);
     if (!confine_can())
         report_add(report, TA_LEVEL_NOTE, "compiler", "use it for projects that you trust; docs/trust.md",
                    "this kernel cannot confine it: it can read all files that you can");
-    report_add(report, TA_LEVEL_OK, "C library", NULL, "picolibc for %s", toolchain.multilib);
+    report_add(report, TA_LEVEL_OK, "C library", NULL, "picolibc for %s", libraries->str);
     return TA_OK;
 }
 

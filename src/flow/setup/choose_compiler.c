@@ -61,13 +61,33 @@ static int word_index(const char *const *words, const char *word) {
     return index;
 }
 
+/* The compilers of this computer; usable are those that compile for the harts of all images. */
+static enum ta_status find_compilers(struct chooser *chooser, struct found_toolchains *found) {
+    struct workspace *workspace = &chooser->workspace;
+    size_t images = MAX(workspace->project.image_count, 1);
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < images; ++i) {
+        struct found_toolchains own;
+        struct image_place place;
+        status = image_place_find(&chooser->profile, workspace_harts(workspace, i), &place, chooser->why);
+        if (!status)
+            status = workspace_toolchains(workspace, place.group.isa, &own, chooser->why);
+        if (!status && !i)
+            *found = own;
+        for (size_t k = 0; !status && k < own.count; ++k) /* the same ones, in the same order */
+            if (!own.items[k].usable)
+                found->items[k] = own.items[k];
+    }
+    return status;
+}
+
 enum ta_status choose_compiler(struct chooser *chooser) {
     struct workspace *workspace = &chooser->workspace;
     const char *wanted = chooser->choices->compiler, *reason = "compiles for this board";
     struct compiler_wish wish = {COMPILER_FAMILIES, NULL};
     g_autofree char *family = wanted ? chooser_split_version(wanted, &wish.version) : NULL;
     struct found_toolchains found;
-    enum ta_status status = workspace_toolchains(workspace, &chooser->profile, &found, chooser->why);
+    enum ta_status status = find_compilers(chooser, &found);
     if (status)
         return status;
     if (wanted)

@@ -110,7 +110,7 @@ static enum ta_status find_compilers(struct inventory *inventory, GArray *compil
             g_ptr_array_find_with_equal_func(isas, profile.isa, g_str_equal, NULL))
             continue;
         g_ptr_array_add(isas, (gpointer)profile.isa);
-        status = workspace_toolchains(workspace, &profile, &found, inventory->why);
+        status = workspace_toolchains(workspace, profile.isa, &found, inventory->why);
         for (size_t k = 0; !status && k < found.count; ++k) {
             const struct toolchain *tool = &found.items[k].tool;
             struct tool_row *row =

@@ -13,27 +13,34 @@ static enum ta_status check_identity(struct target *target, const struct ta_imag
     return ta_problem_set(why, TA_E_NO, "{deploy}", "%s carries another image", target->name);
 }
 
-static size_t image_bytes(const struct ta_image *image) {
+static size_t image_bytes(const struct images *images) {
     size_t bytes = 0;
-    for (size_t i = 0; i < image->segment_count; ++i)
-        bytes += image->segments[i].size_bytes;
+    for (size_t i = 0; i < images->count; ++i)
+        for (size_t k = 0; k < images->items[i].segment_count; ++k)
+            bytes += images->items[i].segments[k].size_bytes;
     return bytes;
 }
 
 static enum ta_status deploy_where_needed(struct deployed *deployed, struct ta_report *report, struct ta_problem *why) {
     struct target *target = &deployed->target;
-    const struct ta_image *image = &deployed->image;
+    const struct images *images = &deployed->images;
+    const struct ta_identity identity = images_identity(images);
     char size[UNIT_TEXT_BYTES];
-    deployed->programmed = !target_holds(target, image);
-    enum ta_status status = deployed->programmed ? target_program(target, image, why) : TA_OK;
-    if (!status)
-        status = check_identity(target, image, why);
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < images->count; ++i) {
+        if (target_holds(target, &images->items[i]))
+            continue;
+        deployed->programmed = true;
+        status = target_program(target, &images->items[i], why);
+    }
+    for (size_t i = 0; !status && i < images->count; ++i)
+        status = check_identity(target, &images->items[i], why);
     if (!status && deployed->programmed)
         status = target_keep(target, why);
     if (!status && deployed->programmed)
         report_add(report, TA_LEVEL_OK, "deploy", NULL, "%s to %s",
-                   unit_format(size, UNIT_SIZE_BYTES, image_bytes(image)), target->name);
-    ta_identity_text(&image->identity, deployed->identity, sizeof deployed->identity);
+                   unit_format(size, UNIT_SIZE_BYTES, image_bytes(images)), target->name);
+    ta_identity_text(&identity, deployed->identity, sizeof deployed->identity);
     report_number(report, "programmed", deployed->programmed);
     return status;
 }
@@ -86,10 +93,10 @@ static enum ta_status take_as_is(struct deployed *deployed, struct ta_report *re
     if (!target_identity(target, &carried))
         return ta_problem_set(why, TA_E_NO, "{deploy}", "%s holds no image", target->name);
     ta_identity_text(&carried, deployed->identity, sizeof deployed->identity);
-    bool built = !workspace_image(&deployed->workspace, &deployed->image, &unheard) &&
-                 !memcmp(deployed->image.identity.bytes, carried.bytes, TA_IDENTITY_BYTES);
+    bool built = !workspace_images(&deployed->workspace, &deployed->images, &unheard) &&
+                 !memcmp(images_identity(&deployed->images).bytes, carried.bytes, TA_IDENTITY_BYTES);
     if (!built)
-        deployed->image = (struct ta_image){0};
+        deployed->images = (struct images){0};
     report_add(report, TA_LEVEL_NOTE, "as is", NULL, "%s holds image %.8s%s", target->name, deployed->identity,
                built ? "" : ", not the one that was built last");
     return TA_OK;
@@ -106,7 +113,7 @@ enum ta_status deployed_open(struct ta_context *context, const char *folder, con
     if (!status && freshness == UP_TO_DATE)
         status = bring_up_to_date(deployed, report, why);
     if (!status && freshness != AS_IS)
-        status = workspace_image(workspace, &deployed->image, why);
+        status = workspace_images(workspace, &deployed->images, why);
     if (!status)
         status = target_open(context, workspace->setup.target, &workspace->profile, &deployed->target, why);
     if (!status)
@@ -141,7 +148,8 @@ static enum ta_status deploy_project(struct ta_context *context, const char *fol
 /* An image from elsewhere. */
 static enum ta_status deploy_image(struct ta_context *context, const char *folder, const struct ta_deploy *request,
                                    struct ta_report *report, struct ta_problem *why) {
-    struct deployed deployed = {0};
+    struct ta_image image;
+    struct deployed deployed = {.images = {&image, 1}};
     struct workspace *workspace = &deployed.workspace;
     const char *target = request->target;
     enum ta_status status = TA_OK;
@@ -155,9 +163,9 @@ static enum ta_status deploy_image(struct ta_context *context, const char *folde
     if (!status)
         status = board_of_target(context, target, NULL, &workspace->profile, why);
     if (!status)
-        status = image_read(request->image, &workspace->profile, context->arena, &deployed.image, why);
+        status = image_read(request->image, &workspace->profile, context->arena, &image, why);
     if (!status)
-        status = ta_image_fits(&deployed.image, &workspace->profile, why);
+        status = ta_image_fits(&image, &workspace->profile, NULL, why);
     if (!status)
         status = target_open(context, target, &workspace->profile, &deployed.target, why);
     if (!status)

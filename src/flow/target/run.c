@@ -13,7 +13,7 @@ struct running {
     const struct ta_run *request;
     const char *name; /* "tide-lamp on dunlin" */
     struct target *target;
-    const struct ta_image *image;
+    const struct images *images;
     struct ta_report *report;
     struct ta_problem *why;
     uint64_t now_ns;
@@ -24,7 +24,7 @@ struct running {
 /* A bare image is loaded where its segments say, RAM included, as a debugger would. */
 static enum ta_status load_bare(struct running *running) {
     struct ta_port *port = &running->target->port;
-    const struct ta_image *image = running->image;
+    const struct ta_image *image = &running->images->items[0];
     enum ta_status status = ta_port_needs(port, TA_CAN_REGISTERS, running->why);
     for (size_t i = 0; !status && i < image->segment_count; ++i) {
         const struct ta_segment *segment = &image->segments[i];
@@ -102,7 +102,7 @@ static enum ta_status run_to_the_end(struct running *running) {
 /* Explains a trap in the source's terms: where it was, and what it touched. */
 static void report_trap(struct running *running, enum ta_level level, const char *fix, const struct ta_event *trap) {
     char place[256], words[TA_TRAP_TEXT_BYTES];
-    elf_describe_address(running->image, trap->pc, place, sizeof place);
+    elf_describe_address(images_at(running->images, trap->pc), trap->pc, place, sizeof place);
     ta_trap_explain(running->target->profile, trap, words);
     report_add(running->report, level, "trap", fix, "%s at 0x%08llx%s%s%s%s", ta_trap_text(trap->cause),
                (unsigned long long)trap->pc, *place ? " in " : "", place, *words ? ": " : "", words);
@@ -156,7 +156,7 @@ static enum ta_status run_project(struct running *running, const char *folder) {
                                           &deployed, running->report, running->why);
     if (!status) {
         running->target = &deployed.target;
-        running->image = &deployed.image;
+        running->images = &deployed.images;
         running->name = arena_printf(running->context->arena, "%s on %s", deployed.workspace.project.project,
                                      deployed.workspace.setup.target);
         status = power_and_run(running, false);
@@ -182,13 +182,13 @@ static enum ta_status run_bare(struct running *running) {
     profile.semihosting = profile.semihosting && !request->no_semihosting;
     status = image_read(request->image, &profile, context->arena, &image, running->why);
     if (!status)
-        status = ta_image_fits(&image, &profile, running->why);
+        status = ta_image_fits(&image, &profile, NULL, running->why);
     if (!status)
         status = target_open(context, NULL, &profile, &target, running->why);
     if (status)
         return status;
     running->target = &target;
-    running->image = &image;
+    running->images = &(struct images){&image, 1};
     running->name =
         arena_printf(context->arena, "%s on %s", request->image, request->target ? request->target : profile.name);
     report_title(running->report, "%s", running->name);

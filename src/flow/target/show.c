@@ -220,7 +220,7 @@ static void report_differences(struct showing *showing) {
             report_row(showing->report, CELLS(TEXT_CELL(each->name), TEXT_CELL(there ? "changed" : "is gone")));
     }
     struct texts sources = {0};
-    workspace_files(workspace, "sources", &workspace->project.sources, &sources, NULL);
+    workspace_sources(workspace, &sources, NULL);
     for (size_t i = 0; i < sources.count; ++i)
         if (!pairs_value(&origin->contents, sources.items[i])) {
             report_row(showing->report, CELLS(TEXT_CELL(sources.items[i]), TEXT_CELL("is new")));
@@ -249,12 +249,11 @@ enum ta_status ta_show_image(struct ta_context *context, const char *folder, con
     if (!status && own && !showing.workspace.configured)
         status = ta_problem_set(&found, TA_E_NO, "{configure}", "%s is not configured yet",
                                 showing.workspace.project.project);
-    const char *file = request.image;
-    if (!status && own)
-        file = workspace_path(&showing.workspace, showing.workspace.layout.elf);
+    const char *elf = !status && own ? showing.workspace.layout.images[0].elf : NULL;
+    const char *file = elf ? workspace_path(&showing.workspace, elf) : request.image;
     if (!status && own && !g_file_test(file, G_FILE_TEST_EXISTS))
         status = ta_problem_set(&found, TA_E_NO, "{build}", "%s is not built yet", showing.workspace.project.project);
-    showing.subject = request.target ? request.target : own ? showing.workspace.layout.elf : request.image;
+    showing.subject = request.target ? request.target : own ? elf : request.image;
     if (!status)
         status = request.target ? show_target(&showing, request.target) : show_file(&showing, file);
     if (!status) {

@@ -39,7 +39,7 @@ enum freshness { UP_TO_DATE, AS_BUILT, AS_IS };
 
 struct deployed {
     struct workspace workspace;
-    struct ta_image image; /* AS_IS, empty unless it is the one that the target holds */
+    struct images images; /* AS_IS, none unless they are the ones that the target holds */
     struct target target;
     struct built built;
     bool programmed; /* the flash had to be programmed now */

@@ -48,7 +48,8 @@ static void locate_trap(const struct verifier *verifier, struct ta_recording *re
     const struct ta_event trap = {
         .kind = TA_EVENT_TRAP, .cause = recording->trap_cause, .value = recording->trap_value};
     char place[160], words[TA_TRAP_TEXT_BYTES];
-    elf_describe_address(&verifier->deployed.image, recording->trap_pc, place, sizeof place);
+    elf_describe_address(images_at(&verifier->deployed.images, recording->trap_pc), recording->trap_pc, place,
+                         sizeof place);
     ta_trap_explain(&verifier->deployed.workspace.profile, &trap, words);
     ta_recording_locate(recording, place, words);
 }

@@ -23,9 +23,10 @@ static uint64_t timer_read(void) {
 
 /* The low half goes to its highest value first, so that no half-written value is ever in the past. */
 static void timer_set(uint64_t ticks) {
-    REGISTER_32(BOARD_ACLINT_BASE + MTIMECMP) = UINT32_MAX;
-    REGISTER_32(BOARD_ACLINT_BASE + MTIMECMP + 4) = (uint32_t)(ticks >> 32);
-    REGISTER_32(BOARD_ACLINT_BASE + MTIMECMP) = (uint32_t)ticks;
+    uintptr_t compare = BOARD_ACLINT_BASE + MTIMECMP + 8 * strand_hart_number();
+    REGISTER_32(compare) = UINT32_MAX;
+    REGISTER_32(compare + 4) = (uint32_t)(ticks >> 32);
+    REGISTER_32(compare) = (uint32_t)ticks;
 }
 
 uint64_t strand_clock_us(void) {

@@ -1,5 +1,15 @@
-/* Where the hart starts: sets up registers and memory as C expects them, then calls strand_main. Also the few things that
+/* Where harts start: sets up registers and memory as C expects them, then calls strand_main. Also the few things that
    C cannot say: the trap's entry, and CSRs. The symbols image_... come from the generated linker script. */
+
+#if __riscv_xlen == 64
+#define WORD 8
+#define LOAD ld
+#define STORE sd
+#else
+#define WORD 4
+#define LOAD lw
+#define STORE sw
+#endif
 
     .section .text.start, "ax", %progbits
     .globl _start
@@ -11,6 +21,24 @@ _start:
     la sp, image_stack_top
     la t0, trap_entry
     csrw mtvec, t0
+#ifdef __riscv_flen
+    li t0, 0x2000 /* mstatus.FS: floating point is on */
+    csrs mstatus, t0
+#endif
+
+    /* Each hart of the image has a stack, the first one the topmost. */
+    csrr s0, mhartid
+    lui t0, %hi(image_hart_first)
+    addi t0, t0, %lo(image_hart_first)
+    sub s0, s0, t0
+    lui t1, %hi(image_stack_size)
+    addi t1, t1, %lo(image_stack_size)
+    mv t0, s0
+1:  beqz t0, 2f
+    sub sp, sp, t1
+    addi t0, t0, -1
+    j 1b
+2:  bnez s0, start_other
 
     la a0, image_data_start
     la a1, image_data_end
@@ -20,17 +48,43 @@ _start:
     la a1, image_tls_end
     la a2, image_tls_load
     call copy_words
-
     la a0, image_bss_start
     la a1, image_bss_end
-1:  bgeu a0, a1, 2f
-    sw zero, 0(a0)
-    addi a0, a0, 4
-    j 1b
-
-2:  la tp, image_tls_start
+    call clear_words
+    la tp, image_tls_start
     call strand_main
     tail strand_finish
+
+/* Another hart of the image waits until the first one starts it, by a software interrupt (component harts). Its thread's data lie on
+   its stack. */
+    .weak strand_hart_main
+start_other:
+    csrwi mie, 8
+1:  csrr t0, mip
+    andi t0, t0, 8
+    bnez t0, 2f
+    wfi
+    j 1b
+2:  csrwi mie, 0
+    lui t1, %hi(image_tls_bytes)
+    addi t1, t1, %lo(image_tls_bytes)
+    sub sp, sp, t1
+    andi sp, sp, -16
+    mv tp, sp
+    mv a0, sp
+    add a1, a0, t1
+    call clear_words
+    la a2, image_tls_load
+    la t0, image_tls_start
+    la t1, image_tls_end
+    sub t1, t1, t0
+    mv a0, sp
+    add a1, a0, t1
+    call copy_words
+    mv a0, s0
+    call strand_hart_main
+1:  wfi
+    j 1b
 
 /* Copies words from a2 to a0 until a0 reaches a1. */
 copy_words:
@@ -42,48 +96,51 @@ copy_words:
     j copy_words
 1:  ret
 
+/* Clears words from a0 to a1. */
+clear_words:
+    bgeu a0, a1, 1f
+    sw zero, 0(a0)
+    addi a0, a0, 4
+    j clear_words
+1:  ret
+
 /* Saves what a C function may change, calls strand_trap(mcause, mepc, mtval), and goes back. */
+    .macro each_register do
+    \do ra, 0
+    \do t0, 1
+    \do t1, 2
+    \do t2, 3
+    \do a0, 4
+    \do a1, 5
+    \do a2, 6
+    \do a3, 7
+    \do a4, 8
+    \do a5, 9
+    \do a6, 10
+    \do a7, 11
+    \do t3, 12
+    \do t4, 13
+    \do t5, 14
+    \do t6, 15
+    .endm
+    .macro save register, place
+    STORE \register, (\place * WORD)(sp)
+    .endm
+    .macro restore register, place
+    LOAD \register, (\place * WORD)(sp)
+    .endm
+
     .text
     .balign 4
 trap_entry:
-    addi sp, sp, -64
-    sw ra, 0(sp)
-    sw t0, 4(sp)
-    sw t1, 8(sp)
-    sw t2, 12(sp)
-    sw a0, 16(sp)
-    sw a1, 20(sp)
-    sw a2, 24(sp)
-    sw a3, 28(sp)
-    sw a4, 32(sp)
-    sw a5, 36(sp)
-    sw a6, 40(sp)
-    sw a7, 44(sp)
-    sw t3, 48(sp)
-    sw t4, 52(sp)
-    sw t5, 56(sp)
-    sw t6, 60(sp)
+    addi sp, sp, -16 * WORD
+    each_register save
     csrr a0, mcause
     csrr a1, mepc
     csrr a2, mtval
     call strand_trap
-    lw ra, 0(sp)
-    lw t0, 4(sp)
-    lw t1, 8(sp)
-    lw t2, 12(sp)
-    lw a0, 16(sp)
-    lw a1, 20(sp)
-    lw a2, 24(sp)
-    lw a3, 28(sp)
-    lw a4, 32(sp)
-    lw a5, 36(sp)
-    lw a6, 40(sp)
-    lw a7, 44(sp)
-    lw t3, 48(sp)
-    lw t4, 52(sp)
-    lw t5, 56(sp)
-    lw t6, 60(sp)
-    addi sp, sp, 64
+    each_register restore
+    addi sp, sp, 16 * WORD
     mret
 
 /* uint32_t strand_interrupts_off(void); the old enable bit of mstatus. */
@@ -111,4 +168,10 @@ strand_interrupt_wait:
 strand_interrupts_select:
     csrs mie, a0
     csrc mie, a1
+    ret
+
+/* unsigned strand_hart_number(void); as the board counts them. */
+    .globl strand_hart_number
+strand_hart_number:
+    csrr a0, mhartid
     ret
