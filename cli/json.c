@@ -54,6 +54,29 @@ static json_t *tables_json(const struct ta_report *report) {
     return all;
 }
 
+static json_t *number_json(const struct ta_scene *scene, uint64_t value) {
+    g_autofree char *text = g_strdup_printf("0x%0*" G_GINT64_MODIFIER "x", scene->xlen == 64 ? 16 : 8, value);
+    return json_string(text);
+}
+
+/* The scene of the trap that a trial failed by; null for none. */
+static json_t *trap_json(const struct ta_recording *recording) {
+    const struct ta_scene *scene = recording->scene;
+    if (!scene)
+        return json_null();
+    json_t *calls = json_array(), *registers = json_array(), *branches = json_array();
+    for (size_t i = 0; i < recording->call_count; ++i)
+        json_array_append_new(calls, text_json(recording->calls[i]));
+    for (size_t i = 0; i <= TA_REGISTER_PC; ++i) /* x0 to x31, and pc */
+        json_array_append_new(registers, number_json(scene, scene->registers[i]));
+    for (size_t i = 0; i < scene->branch_count; ++i)
+        json_array_append_new(branches, json_pack("{s:o, s:o}", "from", number_json(scene, scene->branches[i].from),
+                                                  "to", number_json(scene, scene->branches[i].to)));
+    return json_pack("{s:s, s:i, s:o, s:o, s:o, s:o, s:o}", "cause", ta_trap_text(scene->cause), "hart",
+                     (int)scene->hart, "pc", number_json(scene, scene->registers[TA_REGISTER_PC]), "value",
+                     number_json(scene, scene->value), "calls", calls, "registers", registers, "branches", branches);
+}
+
 static json_t *verdicts_json(const struct ta_report *report) {
     json_t *all = json_array();
     const struct ta_recording *recording;
@@ -68,6 +91,7 @@ static json_t *verdicts_json(const struct ta_report *report) {
             json_object_set_new(each, "expected", text_json(recording->failed->source));
             json_object_set_new(each, "seen", own_text_json(recording_seen(recording)));
             json_object_set_new(each, "before", own_text_json(recording_before(recording)));
+            json_object_set_new(each, "trap", trap_json(recording));
         }
         json_array_append_new(all, each);
     }

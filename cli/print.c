@@ -144,10 +144,21 @@ char *recording_before(const struct ta_recording *recording) {
     return g_strdup(text->str);
 }
 
+/* The functions around the one that trapped, a line each. */
+static char *callers_text(const struct ta_recording *recording) {
+    g_autoptr(GString) text = g_string_new(NULL);
+    for (size_t i = 1; i < recording->call_count; ++i)
+        g_string_append_printf(text, "%s%s", text->len ? "\n" : "", recording->calls[i]);
+    return g_strdup(text->str);
+}
+
 static void print_failure(const struct output *output, const struct ta_recording *recording) {
     g_autofree char *seen = recording_seen(recording), *before = recording_before(recording);
     print_block(output, "expected", recording->failed->source);
     print_block(output, "seen", seen);
+    g_autofree char *callers = callers_text(recording);
+    if (*callers)
+        print_block(output, "called by", callers);
     print_block(output, "before that", before);
 }
 

@@ -55,7 +55,8 @@ static void lone_trapped(void *with, struct hart *hart, uint64_t cause, uint64_t
     lone->last_value = value;
 }
 
-static void lone_stuck(void *with, struct hart *hart) {
+static void lone_stuck(void *with, struct hart *hart, enum ta_wild why) {
+    (void)why;
     (void)hart;
     ++((struct lone *)with)->stuck;
 }

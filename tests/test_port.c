@@ -225,7 +225,7 @@ END_TEST
 START_TEST(what_a_port_cannot_do_is_said_in_words) {
     static const uint32_t all[] = {TA_CAN_POWER,   TA_CAN_PROGRAM, TA_CAN_MEMORY, TA_CAN_REGISTERS, TA_CAN_BREAK,
                                    TA_CAN_CONSOLE, TA_CAN_INPUT,   TA_CAN_OUTPUT, TA_CAN_TRACE,     TA_CAN_SEMIHOST,
-                                   TA_CAN_STEP,    TA_CAN_WATCH,   TA_CAN_LOAD,   TA_CAN_KEEP};
+                                   TA_CAN_STEP,    TA_CAN_WATCH,   TA_CAN_LOAD,   TA_CAN_KEEP,      TA_CAN_BRANCHES};
     make_record();
     EACH_PORT {
         struct ta_port port = open_port();

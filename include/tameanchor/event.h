@@ -19,8 +19,8 @@ extern "C" {
     X(TA_EVENT_WATCHPOINT,                                                                                             \
       "watchpoint")          /* HART, PC, VALUE: the instruction at PC reached this address, and is done */            \
     X(TA_EVENT_STEP, "step") /* HART, PC: the step that was asked for is done */                                       \
-    X(TA_EVENT_STOP, "stop") /* STOP, CODE, PC: the target runs no more until it is powered on again; when \
-                                            it ran wild, CAUSE, PC and VALUE of the trap that began it */
+    X(TA_EVENT_STOP, "stop") /* HART, STOP, CODE, PC: the target runs no more until it is powered on again; when \
+                                            it ran wild, CAUSE, PC and VALUE of the trap that began it, and CODE of enum ta_wild */
 
 enum ta_event_kind {
 #define TA_EVENT_ENUM(name, text) name,
@@ -38,6 +38,24 @@ enum ta_stop {
 #define TA_STOP_ENUM(name, text) name,
     TA_STOP_TABLE(TA_STOP_ENUM)
 #undef TA_STOP_ENUM
+};
+
+/* Why a hart that ran wild will not come to anything. */
+#define TA_WILD_TABLE(X)                                                                                               \
+    X(TA_WILD_NO_HANDLER, "its trap handler is not in memory")                                                         \
+    X(TA_WILD_IN_HANDLER, "its trap handler traps, too")                                                               \
+    X(TA_WILD_AGAIN, "it traps there again and again")
+
+enum ta_wild {
+#define TA_WILD_ENUM(name, text) name,
+    TA_WILD_TABLE(TA_WILD_ENUM)
+#undef TA_WILD_ENUM
+};
+
+/* A branch or jump that was taken, a trap or a return from one: the instruction at FROM was the last before the one at TO. */
+enum { TA_BRANCHES = 16 };
+struct ta_branch {
+    uint64_t from, to;
 };
 
 /* How memory is reached. */
@@ -65,6 +83,8 @@ struct ta_event {
  */
 const char *ta_trap_text(uint64_t cause);
 const char *ta_stop_text(enum ta_stop stop);
+/* Why a hart ran wild, for the code of that event. */
+const char *ta_wild_text(int code);
 const char *ta_event_text(enum ta_event_kind kind);
 
 #ifdef __cplusplus

@@ -59,6 +59,11 @@ enum ta_status ta_machine_write(struct ta_machine *machine, uint64_t address, co
 enum ta_status ta_machine_register(const struct ta_machine *machine, unsigned hart, unsigned number, uint64_t *value);
 enum ta_status ta_machine_set_register(struct ta_machine *machine, unsigned hart, unsigned number, uint64_t value);
 
+/* While ON, the branches that each hart takes are noted; the machine runs some twenty times slower. OFF forgets them. */
+void ta_machine_note_branches(struct ta_machine *machine, bool on);
+/* The last ones of HART, the last one last; how many. */
+size_t ta_machine_branches(const struct ta_machine *machine, unsigned hart, struct ta_branch branches[TA_BRANCHES]);
+
 /* Stops with TA_EVENT_BREAKPOINT before the instruction at ADDRESS. Setting one twice is one. */
 enum ta_status ta_machine_set_breakpoint(struct ta_machine *machine, uint64_t address, bool on);
 

@@ -17,7 +17,7 @@
 extern "C" {
 #endif
 
-enum { TA_PORT_VERSION = 2 };
+enum { TA_PORT_VERSION = 3 };
 
 #define TA_CAPABILITY_TABLE(X)                                                                                         \
     X(TA_CAN_POWER, 0, "switch its power")                                                                             \
@@ -33,7 +33,8 @@ enum { TA_PORT_VERSION = 2 };
     X(TA_CAN_STEP, 10, "execute a single instruction")                                                                 \
     X(TA_CAN_WATCH, 11, "watch its memory")                                                                            \
     X(TA_CAN_LOAD, 12, "take a second image")                                                                          \
-    X(TA_CAN_KEEP, 13, "keep its flash by itself")
+    X(TA_CAN_KEEP, 13, "keep its flash by itself")                                                                     \
+    X(TA_CAN_BRANCHES, 14, "tell which branches it took")
 
 enum ta_capability {
 #define TA_CAPABILITY_ENUM(name, bit, text) name = 1 << bit,
@@ -110,6 +111,11 @@ struct ta_port {
     enum ta_status (*set_input)(void *self, const char *name, uint64_t value, struct ta_problem *why);
     enum ta_status (*read_output)(void *self, const char *name, uint64_t *value, struct ta_problem *why);
 
+    /* The branches that HART took last, while it is halted or right after an event: TA_BRANCHES of them at most, the last one last; *COUNT
+       says how many. A target whose trace has gaps gives those behind the last one. */
+    enum ta_status (*branches)(void *self, unsigned hart, struct ta_branch *branches, size_t *count,
+                               struct ta_problem *why);
+
     /* A digest of all events since power-on; equal digests mean equal runs. */
     enum ta_status (*trace)(void *self, uint64_t *digest, struct ta_problem *why);
 
@@ -126,6 +132,12 @@ enum ta_status ta_port_needs(const struct ta_port *port, uint32_t capabilities, 
 /* The simulating port: a machine built from PROFILE, which is borrowed until close; powered off. On failure *PORT is as it
    was. WHY may be null. */
 enum ta_status ta_port_simulate(const struct ta_profile *profile, struct ta_port *port, struct ta_problem *why);
+
+/* The same with device models of your own, MODEL_COUNT of them (device.h), beside the built-in ones; one of the same name goes before. They
+   are borrowed until close. */
+struct ta_device_kind;
+enum ta_status ta_port_simulate_with(const struct ta_profile *profile, const struct ta_device_kind *const *models,
+                                     size_t model_count, struct ta_port *port, struct ta_problem *why);
 
 #ifdef __cplusplus
 }

@@ -4,7 +4,7 @@
 #define TAMEANCHOR_RECORDING_H
 
 #include "tameanchor/event.h"
-#include "tameanchor/status.h"
+#include "tameanchor/trap.h"
 
 #include <stdbool.h>
 
@@ -43,14 +43,18 @@ struct ta_artefact {
     size_t length;
 };
 
-/* FAILED is null when the trial passed. PLACE says where in the source a trap that failed it was ("tide_level (tide.c:42)"),
+/* FAILED is null when the trial passed. SCENE is that of a trap that failed it, else null; CALLS are the functions that were under way then,
+   the innermost first, as far as they are known. PLACE says where in the source a trap that failed it was ("tide_level (tide.c:42)"),
    null when that is not known; WORDS what it touched ("0x00000044 is not memory; a null pointer plus 68?"), null likewise. TRACE is the port's digest, 0 when it has none. */
 struct ta_recording {
     const char *trial, *file;
     bool passed, trapped;
     unsigned expectations;
     uint64_t time_ns, trace, trap_pc, trap_cause, trap_value;
+    const struct ta_scene *scene;
     const char *place, *words;
+    const char *const *calls;
+    size_t call_count;
     const struct ta_result *failed;
     const struct ta_result *results;
     size_t result_count;
@@ -66,9 +70,10 @@ void ta_recording_free(struct ta_recording *recording);
 /* A moment in words ("lamps 00000111", "button A pressed"), at most SIZE bytes with the zero into BUFFER, which is returned. */
 const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t size);
 
-/* Says where the trap was, PLACE, and what it touched, WORDS; both are copied, either may be empty. TA_E_MEMORY leaves the recording as it
-   was. */
-enum ta_status ta_recording_locate(struct ta_recording *recording, const char *place, const char *words);
+/* Says where the trap was, PLACE, what it touched, WORDS, and which CALL_COUNT functions were under way, CALLS; all are copied, each may be
+   empty. TA_E_MEMORY leaves the recording as it was. */
+enum ta_status ta_recording_locate(struct ta_recording *recording, const char *place, const char *words,
+                                   const char *const *calls, size_t call_count);
 
 #ifdef __cplusplus
 }

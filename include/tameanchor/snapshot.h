@@ -22,6 +22,9 @@ enum ta_status ta_machine_restore(struct ta_machine *machine, const struct ta_sn
 
 void ta_snapshot_free(struct ta_snapshot *snapshot);
 
+/* How many bytes of memory SNAPSHOT takes: little more than what the machine has touched. */
+size_t ta_snapshot_size(const struct ta_snapshot *snapshot);
+
 /* A snapshot as bytes, for a file: a version, the digest of what follows, and that, little-endian. The bytes belong to the snapshot. */
 const void *ta_snapshot_bytes(struct ta_snapshot *snapshot, size_t *length);
 

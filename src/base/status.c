@@ -49,6 +49,15 @@ int ta_status_exit_code(enum ta_status status) {
     return (size_t)status < COUNT(statuses) ? statuses[status].exit_code : 3;
 }
 
+const char *ta_wild_text(int code) {
+    static const char *const texts[] = {
+#define WILD_TEXT(name, text) [name] = text,
+        TA_WILD_TABLE(WILD_TEXT)
+#undef WILD_TEXT
+    };
+    return code >= 0 && (size_t)code < sizeof texts / sizeof *texts ? texts[code] : "it does not get on";
+}
+
 const char *ta_stop_text(enum ta_stop stop) {
     return (size_t)stop < COUNT(stop_texts) ? stop_texts[stop] : "unknown";
 }

@@ -73,8 +73,8 @@ static int by_address(const void *a, const void *b) {
     return strcmp(left->name, right->name);
 }
 
-/* Symbols help people; a file without readable ones is still a program. */
-static void read_symbols(Elf *elf, struct arena *arena, struct ta_image *image) {
+/* The symbol table, *COUNT entries, and the section of their names; null when there is none that can be read. */
+static Elf_Data *symbol_table(Elf *elf, size_t *count, size_t *names) {
     Elf_Scn *section = NULL;
     GElf_Shdr header;
     while ((section = elf_nextscn(elf, section)))
@@ -82,15 +82,25 @@ static void read_symbols(Elf *elf, struct arena *arena, struct ta_image *image) 
             break;
     Elf_Data *data = section ? elf_getdata(section, NULL) : NULL;
     if (!data || !header.sh_entsize)
+        return NULL;
+    *count = data->d_size / header.sh_entsize;
+    *names = header.sh_link;
+    return data;
+}
+
+/* Symbols help people; a file without readable ones is still a program. */
+static void read_symbols(Elf *elf, struct arena *arena, struct ta_image *image) {
+    size_t count, names;
+    Elf_Data *data = symbol_table(elf, &count, &names);
+    if (!data)
         return;
-    size_t count = data->d_size / header.sh_entsize;
     struct ta_symbol *symbols = arena_alloc(arena, (count + 1) * sizeof *symbols);
     for (size_t i = 0; symbols && i < count; ++i) {
         GElf_Sym symbol;
         if (!gelf_getsym(data, (int)i, &symbol))
             break;
         int type = GELF_ST_TYPE(symbol.st_info);
-        const char *name = elf_strptr(elf, header.sh_link, symbol.st_name);
+        const char *name = elf_strptr(elf, names, symbol.st_name);
         if ((type != STT_FUNC && type != STT_OBJECT) || !name || !*name || symbol.st_shndx == SHN_UNDEF)
             continue;
         char *copy = arena_text(arena, name);
@@ -220,6 +230,26 @@ enum ta_status elf_object_write(const char *path, const char *like, const struct
         unlink(part);
     }
     return status;
+}
+
+uint64_t elf_number(const char *path, const char *wanted) {
+    size_t count = 0, names;
+    uint64_t value = 0;
+    GElf_Sym symbol;
+    int file;
+    if (!path || file_open(path, &file, NULL))
+        return 0;
+    elf_version(EV_CURRENT);
+    Elf *elf = elf_begin(file, ELF_C_READ, NULL);
+    Elf_Data *data = elf && elf_kind(elf) == ELF_K_ELF ? symbol_table(elf, &count, &names) : NULL;
+    for (size_t i = 0; data && i < count && gelf_getsym(data, (int)i, &symbol); ++i) {
+        const char *name = elf_strptr(elf, names, symbol.st_name);
+        if (name && !strcmp(name, wanted) && symbol.st_shndx != SHN_UNDEF)
+            value = symbol.st_value;
+    }
+    elf_end(elf);
+    close(file);
+    return value;
 }
 
 char *elf_section(const char *path, const char *name, size_t *length) {

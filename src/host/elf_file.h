@@ -28,6 +28,9 @@ enum ta_status elf_object_write(const char *path, const char *like, const struct
 /* The content of the section NAME of the file at PATH; null when it has none. Freed with g_free; a zero follows its *LENGTH bytes. */
 char *elf_section(const char *path, const char *name, size_t *length);
 
+/* The value of the symbol NAME of the file at PATH, of any kind, such as a number that a linker script gives; 0 when it has none. */
+uint64_t elf_number(const char *path, const char *name);
+
 /* "tide_level (src/tide.c:42)": where ADDRESS is, as far as symbols and DWARF of IMAGE's file tell. BUFFER gets at most
    SIZE bytes; empty when nothing is known. */
 void elf_describe_address(const struct ta_image *image, uint64_t address, char *buffer, size_t size);

@@ -286,6 +286,22 @@ void ta_machine_step(struct ta_machine *machine, unsigned hart, uint64_t count, 
 
 /* A debugger's view. */
 
+void ta_machine_note_branches(struct ta_machine *machine, bool on) {
+    for (size_t i = 0; i < machine->hart_count; ++i) {
+        struct hart *hart = &machine->harts[i].hart;
+        hart->slow = on;
+        hart->trail = (struct trail){.noted = on, .next = NO_ADDRESS};
+    }
+}
+
+size_t ta_machine_branches(const struct ta_machine *machine, unsigned hart, struct ta_branch branches[TA_BRANCHES]) {
+    const struct trail *trail = hart < machine->hart_count ? &machine->harts[hart].hart.trail : NULL;
+    size_t count = !trail ? 0 : trail->count < TA_BRANCHES ? trail->count : TA_BRANCHES;
+    for (size_t i = 0; i < count; ++i)
+        branches[i] = trail->branches[(trail->count - count + i) % TA_BRANCHES];
+    return count;
+}
+
 enum ta_status ta_machine_read(const struct ta_machine *machine, uint64_t address, void *bytes, size_t size_bytes) {
     const uint8_t *at = bus_memory(&machine->bus, address, size_bytes);
     if (!at)

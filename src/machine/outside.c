@@ -23,11 +23,13 @@ static void outside_trapped(void *with, struct hart *hart, uint64_t cause, uint6
         board_event(with, &(struct ta_event){.kind = TA_EVENT_TRAP, .cause = cause, .pc = pc, .value = value});
 }
 
-static void outside_stuck(void *with, struct hart *hart) {
+static void outside_stuck(void *with, struct hart *hart, enum ta_wild why) {
     struct ta_machine *machine = with;
     machine->stopped = TA_STOP_WILD;
     board_event(machine, &(struct ta_event){.kind = TA_EVENT_STOP,
+                                            .hart = hart->id,
                                             .stop = TA_STOP_WILD,
+                                            .code = (int)why,
                                             .pc = hart->state.first_pc,
                                             .cause = hart->state.first_cause,
                                             .value = hart->state.first_value});

@@ -372,6 +372,10 @@ enum ta_status ta_machine_restore(struct ta_machine *machine, const struct ta_sn
     return machine->input.failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for what was typed") : TA_OK;
 }
 
+size_t ta_snapshot_size(const struct ta_snapshot *snapshot) {
+    return snapshot->room;
+}
+
 void ta_snapshot_free(struct ta_snapshot *snapshot) {
     if (snapshot)
         free(snapshot->bytes);

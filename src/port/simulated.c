@@ -1,5 +1,5 @@
 /* The simulating port: port.h over a machine in this process. */
-#include "tameanchor/machine.h"
+#include "port/replay.h"
 #include "tameanchor/port.h"
 
 #include <stdlib.h>
@@ -7,6 +7,7 @@
 struct simulated {
     const struct ta_profile *profile;
     struct ta_machine *machine;
+    struct replay replay;
     bool running;
 };
 
@@ -24,6 +25,7 @@ static enum ta_status sim_describe(void *self, const struct ta_profile **profile
 
 static enum ta_status sim_power(void *self, bool on, struct ta_problem *why) {
     struct simulated *sim = self;
+    sim->replay.broken = true;
     (void)why;
     ta_machine_power(sim->machine, on);
     sim->running = false;
@@ -32,6 +34,7 @@ static enum ta_status sim_power(void *self, bool on, struct ta_problem *why) {
 
 static enum ta_status sim_reset(void *self, struct ta_problem *why) {
     struct simulated *sim = self;
+    sim->replay.broken = true;
     enum ta_status status = need_power(sim, why);
     if (!status)
         ta_machine_reset(sim->machine);
@@ -57,6 +60,8 @@ static enum ta_status sim_wait(void *self, uint64_t until_ns, struct ta_event *e
     enum ta_status status = need_power(sim, why);
     if (status)
         return status;
+    if (sim->running)
+        replay_prepare(&sim->replay, sim->machine);
     ta_machine_run(sim->machine, sim->running ? until_ns : 0, event);
     if (event->kind == TA_EVENT_BREAKPOINT || event->kind == TA_EVENT_WATCHPOINT || event->kind == TA_EVENT_STOP)
         sim->running = false;
@@ -65,6 +70,7 @@ static enum ta_status sim_wait(void *self, uint64_t until_ns, struct ta_event *e
 
 static enum ta_status sim_step(void *self, unsigned hart, struct ta_event *event, struct ta_problem *why) {
     struct simulated *sim = self;
+    sim->replay.broken = true;
     uint64_t pc = 0;
     enum ta_status status = need_power(sim, why);
     if (!status && ta_machine_register(sim->machine, hart, TA_REGISTER_PC, &pc))
@@ -100,6 +106,7 @@ static enum ta_status sim_read_memory(void *self, uint64_t address, void *bytes,
 static enum ta_status sim_write_memory(void *self, uint64_t address, const void *bytes, size_t size,
                                        struct ta_problem *why) {
     struct simulated *sim = self;
+    sim->replay.broken = true;
     const struct ta_memory *memory = ta_profile_memory_at(sim->profile, address, size);
     bool ram = memory && memory->kind == TA_MEMORY_RAM;
     enum ta_status status = ram ? need_power(sim, why) : TA_OK;
@@ -111,6 +118,7 @@ static enum ta_status sim_write_memory(void *self, uint64_t address, const void 
 static enum ta_status sim_program(void *self, uint64_t address, const void *bytes, size_t size,
                                   struct ta_problem *why) {
     struct simulated *sim = self;
+    sim->replay.broken = true;
     const struct ta_memory *memory = ta_profile_memory_at(sim->profile, address, size);
     bool flash = memory && memory->kind == TA_MEMORY_FLASH;
     return no_memory(flash ? ta_machine_write(sim->machine, address, bytes, size) : TA_E_INPUT, address, size, why);
@@ -130,6 +138,7 @@ static enum ta_status sim_read_register(void *self, unsigned hart, unsigned numb
 static enum ta_status sim_write_register(void *self, unsigned hart, unsigned number, uint64_t value,
                                          struct ta_problem *why) {
     struct simulated *sim = self;
+    sim->replay.broken = true;
     enum ta_status status = need_power(sim, why);
     return status ? status : no_register(ta_machine_set_register(sim->machine, hart, number, value), number, why);
 }
@@ -154,11 +163,13 @@ static enum ta_status sim_set_watchpoint(void *self, uint64_t address, uint64_t 
 
 static enum ta_status sim_type(void *self, const void *bytes, size_t length, bool closed, struct ta_problem *why) {
     struct simulated *sim = self;
+    sim->replay.broken = true;
     return out_of_memory(ta_machine_type(sim->machine, bytes, length, closed), why);
 }
 
 static enum ta_status sim_set_input(void *self, const char *name, uint64_t value, struct ta_problem *why) {
     struct simulated *sim = self;
+    sim->replay.broken = true;
     return ta_machine_set_input(sim->machine, name, value, why);
 }
 
@@ -173,32 +184,48 @@ static enum ta_status sim_trace(void *self, uint64_t *digest, struct ta_problem 
     return TA_OK;
 }
 
+static enum ta_status sim_branches(void *self, unsigned hart, struct ta_branch *branches, size_t *count,
+                                   struct ta_problem *why) {
+    struct simulated *sim = self;
+    enum ta_status status = need_power(sim, why);
+    *count = status ? 0 : replay_branches(&sim->replay, sim->machine, hart, branches);
+    return status;
+}
+
 static enum ta_status sim_command_line(void *self, const char *text, struct ta_problem *why) {
     struct simulated *sim = self;
+    sim->replay.broken = true;
     return out_of_memory(ta_machine_set_command_line(sim->machine, text), why);
 }
 
 static void sim_close(void *self) {
     struct simulated *sim = self;
+    replay_end(&sim->replay);
     ta_machine_free(sim->machine);
     free(sim);
 }
 
 enum ta_status ta_port_simulate(const struct ta_profile *profile, struct ta_port *port, struct ta_problem *why) {
+    return ta_port_simulate_with(profile, NULL, 0, port, why);
+}
+
+enum ta_status ta_port_simulate_with(const struct ta_profile *profile, const struct ta_device_kind *const *models,
+                                     size_t model_count, struct ta_port *port, struct ta_problem *why) {
     struct simulated *sim = calloc(1, sizeof *sim);
     if (!sim)
         return out_of_memory(TA_E_MEMORY, why);
-    enum ta_status status = ta_machine_new(profile, NULL, 0, &sim->machine, why);
+    enum ta_status status = ta_machine_new(profile, models, model_count, &sim->machine, why);
     if (status) {
         free(sim);
         return status;
     }
     sim->profile = profile;
+    sim->replay = (struct replay){.profile = profile, .models = models, .model_count = model_count};
     *port = (struct ta_port){
         .version = TA_PORT_VERSION,
         .capabilities = TA_CAN_POWER | TA_CAN_PROGRAM | TA_CAN_MEMORY | TA_CAN_REGISTERS | TA_CAN_BREAK |
                         TA_CAN_CONSOLE | TA_CAN_INPUT | TA_CAN_OUTPUT | TA_CAN_TRACE | TA_CAN_STEP | TA_CAN_WATCH |
-                        (profile->semihosting ? TA_CAN_SEMIHOST : 0),
+                        TA_CAN_BRANCHES | (profile->semihosting ? TA_CAN_SEMIHOST : 0),
         .self = sim,
         .describe = sim_describe,
         .power = sim_power,
@@ -217,6 +244,7 @@ enum ta_status ta_port_simulate(const struct ta_profile *profile, struct ta_port
         .type = sim_type,
         .set_input = sim_set_input,
         .read_output = sim_read_output,
+        .branches = sim_branches,
         .trace = sim_trace,
         .command_line = sim_command_line,
         .close = sim_close,

@@ -27,11 +27,18 @@ void ta_recording_free(struct ta_recording *recording) {
         arena_free(((struct full_recording *)recording)->arena);
 }
 
-enum ta_status ta_recording_locate(struct ta_recording *recording, const char *place, const char *words) {
+enum ta_status ta_recording_locate(struct ta_recording *recording, const char *place, const char *words,
+                                   const char *const *calls, size_t call_count) {
     struct arena *arena = ((struct full_recording *)recording)->arena;
     const char *kept_place = arena_text(arena, place), *kept_words = arena_text(arena, words);
-    if (!kept_place || !kept_words)
+    const char **kept_calls = arena_alloc(arena, (call_count + 1) * sizeof *kept_calls);
+    bool good = kept_place && kept_words && kept_calls;
+    for (size_t i = 0; good && i < call_count; ++i)
+        good = (kept_calls[i] = arena_text(arena, calls[i])) != NULL;
+    if (!good)
         return TA_E_MEMORY;
+    recording->calls = kept_calls;
+    recording->call_count = call_count;
     recording->place = *place ? kept_place : NULL;
     recording->words = *words ? kept_words : NULL;
     return TA_OK;
@@ -117,8 +124,23 @@ static enum ta_status add_console(struct recorder *recorder, const struct ta_eve
     return status;
 }
 
+/* The first trap counts, or the one that a hart ran wild because of. */
+static enum ta_status take_trap(struct recorder *recorder, const struct ta_event *event) {
+    bool is_other = recorder->trap.pc != event->pc || recorder->trap.cause != event->cause;
+    bool is_told = event->cause || event->value; /* by a port that knows */
+    if (recorder->trapped && (event->kind == TA_EVENT_TRAP || !is_other || !is_told))
+        return TA_OK;
+    recorder->trapped = true;
+    recorder->trap = *event;
+    recorder->scene = recorder->scene ? recorder->scene : arena_alloc(recorder->arena, sizeof *recorder->scene);
+    if (!recorder->scene)
+        return no_memory(recorder);
+    ta_scene_take(recorder->port, event, recorder->scene);
+    return TA_OK;
+}
+
 static enum ta_status add_event(struct recorder *recorder, const struct ta_event *event) {
-    enum ta_status status;
+    enum ta_status status = TA_OK;
     recorder->now_ns = event->time_ns;
     switch (event->kind) {
     case TA_EVENT_TIME: return TA_OK;
@@ -126,17 +148,15 @@ static enum ta_status add_event(struct recorder *recorder, const struct ta_event
     case TA_EVENT_OUTPUT:
         status = recorder_add_shown(recorder, event->name, event->value);
         return status ? status : add_moment(recorder, event, keep_name(recorder, event->name));
-    case TA_EVENT_TRAP:
-        recorder->trap = recorder->trapped ? recorder->trap : *event;
-        recorder->trapped = true;
-        break;
+    case TA_EVENT_TRAP: status = take_trap(recorder, event); break;
     case TA_EVENT_STOP:
         recorder->stopped = true;
         recorder->stop = *event;
+        status = event->stop == TA_STOP_WILD ? take_trap(recorder, event) : TA_OK;
         break;
     default: break;
     }
-    return add_moment(recorder, event, *event->name ? arena_text(recorder->arena, event->name) : "");
+    return status ? status : add_moment(recorder, event, *event->name ? arena_text(recorder->arena, event->name) : "");
 }
 
 /* In slices, between which it can be cancelled: a target that says nothing lets no event come. */

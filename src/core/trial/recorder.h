@@ -5,6 +5,7 @@
 
 #include "base/arena.h"
 #include "base/text.h"
+#include "tameanchor/trap.h"
 #include "tameanchor/trial.h"
 
 /* An output's level, from its time on. NAME is the recording's. */
@@ -32,7 +33,8 @@ struct recorder {
     size_t shown_count, shown_from, shown_room;
 
     bool stopped, trapped;
-    struct ta_event stop, trap; /* TRAP: the first one */
+    struct ta_event stop, trap; /* TRAP: the first one, or the one that it ran wild because of */
+    struct ta_scene *scene;     /* of that; the recording's */
 
     struct arena *arena; /* the recording's */
     struct text said;    /* all that the console said, over every power-on */

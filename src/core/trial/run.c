@@ -28,6 +28,7 @@ static const char *describe_failure(struct recorder *recorder, const struct stat
     recording->trap_pc = recording->trapped ? recorder->trap.pc : 0;
     recording->trap_cause = recording->trapped ? recorder->trap.cause : 0;
     recording->trap_value = recording->trapped ? recorder->trap.value : 0;
+    recording->scene = recording->trapped ? recorder->scene : NULL;
     return recording->trapped  ? describe_trap(recorder)
            : recorder->stopped ? describe_stop(recorder)
                                : statement->row->describe(recorder, statement);

@@ -1,9 +1,8 @@
 /* run: lets a program run, its console going to the caller as it comes. */
 #include "base/units.h"
 #include "flow/target/target.h"
-#include "host/elf_file.h"
+#include "flow/target/trapped.h"
 #include "host/image_file.h"
-#include "tameanchor/trap.h"
 
 /* How far the target runs between two looks at what is typed and at the clock. */
 enum { SLICE_NS = 5000000 };
@@ -18,7 +17,8 @@ struct running {
     struct ta_problem *why;
     uint64_t now_ns;
     bool stopped, trapped, input_over;
-    struct ta_event stop, trap; /* TRAP: the first one */
+    struct ta_event stop, trap; /* TRAP: the first one, or the one that it ran wild because of */
+    struct ta_scene scene;      /* of that */
 };
 
 /* A bare image is loaded where its segments say, RAM included, as a debugger would. */
@@ -46,13 +46,17 @@ static void take_event(struct running *running, const struct ta_event *event) {
         running->request->happened(running->request->with, event);
     if (event->kind == TA_EVENT_CONSOLE && running->request->console)
         running->request->console(running->request->with, event->bytes, event->length);
-    if (event->kind == TA_EVENT_TRAP && !running->trapped) {
-        running->trap = *event;
-        running->trapped = true;
-    }
     if (event->kind == TA_EVENT_STOP) {
         running->stop = *event;
         running->stopped = true;
+    }
+    bool is_wild = event->kind == TA_EVENT_STOP && event->stop == TA_STOP_WILD;
+    bool is_other = running->trap.pc != event->pc || running->trap.cause != event->cause;
+    bool is_told = event->cause || event->value; /* by a port that knows */
+    if (running->trapped ? is_wild && is_other && is_told : is_wild || event->kind == TA_EVENT_TRAP) {
+        running->trap = *event;
+        running->trapped = true;
+        ta_scene_take(&running->target->port, event, &running->scene);
     }
 }
 
@@ -99,13 +103,9 @@ static enum ta_status run_to_the_end(struct running *running) {
     return status;
 }
 
-/* Explains a trap in the source's terms: where it was, and what it touched. */
-static void report_trap(struct running *running, enum ta_level level, const char *fix, const struct ta_event *trap) {
-    char place[256], words[TA_TRAP_TEXT_BYTES];
-    elf_describe_address(images_at(running->images, trap->pc), trap->pc, place, sizeof place);
-    ta_trap_explain(running->target->profile, trap, words);
-    report_add(running->report, level, "trap", fix, "%s at 0x%08llx%s%s%s%s", ta_trap_text(trap->cause),
-               (unsigned long long)trap->pc, *place ? " in " : "", place, *words ? ": " : "", words);
+static void report_trap(struct running *running, enum ta_level level, const char *fix) {
+    trap_report(running->context->arena, running->images, running->target->profile, &running->scene, level, fix,
+                running->report);
 }
 
 static void report_end(struct running *running) {
@@ -115,11 +115,12 @@ static void report_end(struct running *running) {
     report_text(report, "stop", ta_stop_text(running->stopped ? running->stop.stop : TA_STOP_NONE));
     report_number(report, "exit_code", running->stopped ? running->stop.code : 0);
     report_number(report, "time_ns", (int64_t)running->now_ns);
-    if (running->stopped && running->stop.stop == TA_STOP_WILD)
-        report_trap(running, TA_LEVEL_PROBLEM, "no trap handler handled it; look at that line", &running->stop);
-    else if (running->trapped)
-        report_trap(running, TA_LEVEL_WARNING, "the program's trap handler handled it; look at that line",
-                    &running->trap);
+    if (running->stopped && running->stop.stop == TA_STOP_WILD) {
+        g_autofree char *fix = g_strdup_printf("%s; look at that line", ta_wild_text(running->stop.code));
+        report_trap(running, TA_LEVEL_PROBLEM, fix);
+    } else if (running->trapped) {
+        report_trap(running, TA_LEVEL_WARNING, "the program's trap handler handled it; look at that line");
+    }
     if (running->stopped && running->stop.stop == TA_STOP_ENDED)
         report_add(report, TA_LEVEL_OK, "ended", NULL, "%s with exit code %d after %s of device time", running->name,
                    running->stop.code, time);

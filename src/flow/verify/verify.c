@@ -3,9 +3,8 @@
 #include "flow/build/memory.h"
 #include "flow/setup/setup.h"
 #include "flow/target/target.h"
+#include "flow/target/trapped.h"
 #include "flow/verify/trials.h"
-#include "host/elf_file.h"
-#include "tameanchor/trap.h"
 
 struct verifier {
     struct ta_context *context;
@@ -45,13 +44,10 @@ static bool is_wanted(const struct verifier *verifier, const char *name) {
 
 /* Where the trap was, in the source's terms, and what it touched. */
 static void locate_trap(const struct verifier *verifier, struct ta_recording *recording) {
-    const struct ta_event trap = {
-        .kind = TA_EVENT_TRAP, .cause = recording->trap_cause, .value = recording->trap_value};
-    char place[160], words[TA_TRAP_TEXT_BYTES];
-    elf_describe_address(images_at(&verifier->deployed.images, recording->trap_pc), recording->trap_pc, place,
-                         sizeof place);
-    ta_trap_explain(&verifier->deployed.workspace.profile, &trap, words);
-    ta_recording_locate(recording, place, words);
+    struct told_trap told;
+    trap_tell(&verifier->deployed.images, &verifier->deployed.workspace.profile, recording->scene, &told);
+    ta_recording_locate(recording, told.place, told.words, (const char *const *)told.calls->pdata, told.calls->len);
+    told_clear(&told);
 }
 
 /* Verdicts know device time alone; a trial that would keep the user waiting for ever gets none. */

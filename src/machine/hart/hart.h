@@ -30,7 +30,7 @@ struct hart_outside {
     bool (*write)(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value);
     uint64_t (*time)(void *with, const struct hart *hart); /* the CSR time */
     void (*trapped)(void *with, struct hart *hart, uint64_t cause, uint64_t pc, uint64_t value);
-    void (*stuck)(void *with, struct hart *hart); /* it traps and will never come to anything */
+    void (*stuck)(void *with, struct hart *hart, enum ta_wild why); /* it traps and will never come to anything */
     enum hart_call (*called)(void *with, struct hart *hart);
     bool (*has_breakpoint)(void *with, uint64_t pc);
     void (*broke)(void *with, struct hart *hart);
@@ -54,6 +54,14 @@ struct window {
     uint8_t *bytes, *flags;
 };
 
+/* The branches that were taken, while they are noted: the slow engine's. NEXT is where the instruction at LAST leads to without one. */
+struct trail {
+    bool noted;
+    uint64_t last, next;
+    struct ta_branch branches[TA_BRANCHES];
+    size_t count;
+};
+
 struct hart {
     struct hart_state state;
 
@@ -74,7 +82,8 @@ struct hart {
     bool attention;        /* something is to be looked at before the next instruction */
     uint64_t end, counted; /* the engine's own, see there */
     unsigned waited;       /* cycles that the access under way took besides */
-    uint64_t step_over;    /* the breakpoint at this address is passed once; NO_ADDRESS for none */
+    struct trail trail;
+    uint64_t step_over; /* the breakpoint at this address is passed once; NO_ADDRESS for none */
 
     struct decoder decoder;
     struct blocks blocks;
@@ -117,6 +126,8 @@ bool csr_write(struct hart *hart, unsigned number, enum hart_mode mode, uint64_t
 enum protection { PROTECT_READ = 1, PROTECT_WRITE = 2, PROTECT_EXECUTE = 4 };
 bool protection_allows(const struct hart_state *state, enum hart_mode mode, uint64_t address, uint64_t size,
                        unsigned wanted);
+/* The widest range around ADDRESS, *FIRST to *LAST, that lies in the same regions as it does. */
+void protection_extent(const struct hart_state *state, uint64_t address, uint64_t *first, uint64_t *last);
 /* Whether anything is protected from machine mode. */
 bool protection_binds_machine(const struct hart_state *state);
 

@@ -13,6 +13,18 @@ static bool may_reach(const struct hart *hart, uint64_t address, uint64_t size, 
     return (mode == MODE_MACHINE && !hart->bound) || protection_allows(&hart->state, mode, address, size, wanted);
 }
 
+/* The window becomes all of REGION around the page at START that is protected as little as that. */
+static void open_window(struct hart *hart, const struct bus_region *region, uint64_t start) {
+    uint64_t first, last, end = region->base + region->size - 1;
+    protection_extent(&hart->state, start, &first, &last);
+    first = first > region->base ? (first + PAGE_BYTES - 1) & ~(uint64_t)(PAGE_BYTES - 1) : region->base;
+    last = last < end ? last : end;
+    hart->window = (struct window){.base = first,
+                                   .size = (last - first + 1) & ~(uint64_t)7,
+                                   .bytes = region->bytes + (first - region->base),
+                                   .flags = region->pages + ((first - region->base) >> PAGE_BITS)};
+}
+
 /* The next access to the page of ADDRESS need not ask: all of it may be reached in the same ways. */
 static void remember_page(struct hart *hart, const struct bus_region *region, uint64_t address) {
     uint64_t start = address & ~(uint64_t)(PAGE_BYTES - 1), offset = start - region->base;
@@ -21,7 +33,6 @@ static void remember_page(struct hart *hart, const struct bus_region *region, ui
         return;
     if (offset % PAGE_BYTES)
         return; /* its flags are those of other pages */
-    bool free = hart_data_mode(&hart->state) == MODE_MACHINE && !hart->bound;
     bool writable = region->writable && may_reach(hart, start, PAGE_BYTES, PROTECT_WRITE);
     bool readable = may_reach(hart, start, PAGE_BYTES, PROTECT_READ);
     if (!readable)
@@ -30,9 +41,8 @@ static void remember_page(struct hart *hart, const struct bus_region *region, ui
         (struct page_entry){.page = address >> PAGE_BITS,
                             .bytes = region->bytes + offset,
                             .flags = writable ? &region->pages[offset >> PAGE_BITS] : NULL};
-    if (free && region->writable && !hart->window.bytes && region->base % PAGE_BYTES == 0)
-        hart->window = (struct window){
-            .base = region->base, .size = region->size & ~(uint64_t)7, .bytes = region->bytes, .flags = region->pages};
+    if (writable && !hart->window.bytes && region->base % PAGE_BYTES == 0)
+        open_window(hart, region, start);
 }
 
 static bool refuse(struct hart *hart, uint64_t cause, uint64_t address) {

@@ -48,3 +48,17 @@ bool protection_allows(const struct hart_state *state, enum hart_mode mode, uint
     }
     return mode == MODE_MACHINE;
 }
+
+void protection_extent(const struct hart_state *state, uint64_t address, uint64_t *first, uint64_t *last) {
+    uint64_t region_first, region_last;
+    *first = 0;
+    *last = UINT64_MAX;
+    for (unsigned i = 0; i < PMP_REGIONS; ++i) {
+        if (!region_of(state, i, &region_first, &region_last))
+            continue;
+        uint64_t low = region_last < address ? region_last + 1 : region_first <= address ? region_first : 0;
+        uint64_t high = region_first > address ? region_first - 1 : region_last >= address ? region_last : UINT64_MAX;
+        *first = low > *first ? low : *first;
+        *last = high < *last ? high : *last;
+    }
+}

@@ -86,11 +86,20 @@ static void mark_code(struct hart *hart, uint64_t address, uint64_t size) {
         region->code[piece / 8] |= (uint8_t)(1u << piece % 8);
 }
 
+static void note_step(struct trail *trail, uint64_t pc, unsigned length) {
+    if (pc != trail->next && trail->next != NO_ADDRESS)
+        trail->branches[trail->count++ % TA_BRANCHES] = (struct ta_branch){trail->last, pc};
+    trail->last = pc;
+    trail->next = pc + length;
+}
+
 struct block *hart_single(struct hart *hart) {
     struct block *block = hart->blocks.single;
     uint64_t fault;
     start_block(hart, block);
     if (!decode_at(hart, block->pc, &block->ops[0], &fault)) {
+        if (hart->trail.noted)
+            note_step(&hart->trail, block->pc, 0);
         hart_exception(hart, CAUSE_FETCH_ACCESS, fault);
         return NULL;
     }
@@ -99,6 +108,8 @@ struct block *hart_single(struct hart *hart) {
         return block;
     }
     hart->step_over = NO_ADDRESS;
+    if (hart->trail.noted)
+        note_step(&hart->trail, block->pc, block->ops[0].length);
     add_op(block);
     end_block(hart, block, OP_CONTINUE);
     return block;

@@ -26,7 +26,7 @@ static void enter(struct hart *hart, uint64_t cause, uint64_t value) {
 /* True when a hart comes to nothing any more: its handler is not in memory; or it trapped at its handler's first instruction and has
    done nothing since the exception before, so that it will do the same for ever; or the same exception came too often without an mret.
    A call is asked for, and is progress. */
-static bool is_stuck(struct hart *hart, uint64_t cause, uint64_t value) {
+static bool is_stuck(struct hart *hart, uint64_t cause, uint64_t value, enum ta_wild *why) {
     struct hart_state *state = &hart->state;
     uint64_t handler = state->mtvec & ~UINT64_C(3);
     bool call = cause == CAUSE_ECALL_M || cause == CAUSE_ECALL_U;
@@ -41,16 +41,19 @@ static bool is_stuck(struct hart *hart, uint64_t cause, uint64_t value) {
     state->trap_pc = state->pc;
     state->trap_cause = cause;
     state->trap_retired = state->retired;
-    return ++state->trap_repeats > REPEATS_AT_MOST || idle || !bus_memory(hart->bus, handler, 2);
+    bool no_handler = !bus_memory(hart->bus, handler, 2);
+    *why = no_handler ? TA_WILD_NO_HANDLER : idle ? TA_WILD_IN_HANDLER : TA_WILD_AGAIN;
+    return ++state->trap_repeats > REPEATS_AT_MOST || idle || no_handler;
 }
 
 void hart_exception(struct hart *hart, uint64_t cause, uint64_t value) {
     struct hart_state *state = &hart->state;
     uint64_t at = state->pc;
-    bool stuck = is_stuck(hart, cause, value);
+    enum ta_wild why;
+    bool stuck = is_stuck(hart, cause, value, &why);
     hart->outside->trapped(hart->with, hart, cause, at, value);
     if (stuck)
-        hart->outside->stuck(hart->with, hart);
+        hart->outside->stuck(hart->with, hart, why);
     enter(hart, cause, value);
 }
 

@@ -11,9 +11,18 @@
 #define STORE sw
 #endif
 
+/* A function, as debuggers know one: named here, and ended. */
+    .macro function name
+    .type \name, @function
+\name:
+    .endm
+    .macro end name
+    .size \name, . - \name
+    .endm
+
     .section .text.start, "ax", %progbits
     .globl _start
-_start:
+    function _start
     .option push
     .option norelax
     la gp, __global_pointer$
@@ -38,7 +47,18 @@ _start:
     sub sp, sp, t1
     addi t0, t0, -1
     j 1b
-2:  bnez s0, start_other
+    /* What lies below its stack is protected from it, so that a stack that runs over traps. */
+2:  lui t0, %hi(image_guard_bytes)
+    addi t0, t0, %lo(image_guard_bytes)
+    sub t1, sp, t1
+    sub t0, t1, t0
+    srli t1, t1, 2
+    srli t0, t0, 2
+    csrw pmpaddr0, t0
+    csrw pmpaddr1, t1
+    li t0, 0x8800 /* pmpaddr0 to pmpaddr1: nothing is allowed, locked */
+    csrw pmpcfg0, t0
+    bnez s0, start_other
 
     la a0, image_data_start
     la a1, image_data_end
@@ -54,11 +74,12 @@ _start:
     la tp, image_tls_start
     call strand_main
     tail strand_finish
+    end _start
 
 /* Another hart of the image waits until the first one starts it, by a software interrupt (component harts). Its thread's data lie on
    its stack. */
     .weak strand_hart_main
-start_other:
+    function start_other
     csrwi mie, 8
 1:  csrr t0, mip
     andi t0, t0, 8
@@ -85,9 +106,10 @@ start_other:
     call strand_hart_main
 1:  wfi
     j 1b
+    end start_other
 
 /* Copies words from a2 to a0 until a0 reaches a1. */
-copy_words:
+    function copy_words
     bgeu a0, a1, 1f
     lw t0, 0(a2)
     sw t0, 0(a0)
@@ -95,14 +117,16 @@ copy_words:
     addi a2, a2, 4
     j copy_words
 1:  ret
+    end copy_words
 
 /* Clears words from a0 to a1. */
-clear_words:
+    function clear_words
     bgeu a0, a1, 1f
     sw zero, 0(a0)
     addi a0, a0, 4
     j clear_words
 1:  ret
+    end clear_words
 
 /* Saves what a C function may change, calls strand_trap(mcause, mepc, mtval), and goes back. */
     .macro each_register do
@@ -132,7 +156,7 @@ clear_words:
 
     .text
     .balign 4
-trap_entry:
+    function trap_entry
     addi sp, sp, -16 * WORD
     each_register save
     csrr a0, mcause
@@ -142,36 +166,42 @@ trap_entry:
     each_register restore
     addi sp, sp, 16 * WORD
     mret
+    end trap_entry
 
 /* uint32_t strand_interrupts_off(void); the old enable bit of mstatus. */
     .globl strand_interrupts_off
-strand_interrupts_off:
+    function strand_interrupts_off
     csrrci a0, mstatus, 8
     andi a0, a0, 8
     ret
+    end strand_interrupts_off
 
 /* void strand_interrupts_restore(uint32_t before); */
     .globl strand_interrupts_restore
-strand_interrupts_restore:
+    function strand_interrupts_restore
     andi a0, a0, 8
     csrs mstatus, a0
     ret
+    end strand_interrupts_restore
 
 /* void strand_interrupt_wait(void); */
     .globl strand_interrupt_wait
-strand_interrupt_wait:
+    function strand_interrupt_wait
     wfi
     ret
+    end strand_interrupt_wait
 
 /* void strand_interrupts_select(uint32_t set, uint32_t clear); bits of mie. */
     .globl strand_interrupts_select
-strand_interrupts_select:
+    function strand_interrupts_select
     csrs mie, a0
     csrc mie, a1
     ret
+    end strand_interrupts_select
 
 /* unsigned strand_hart_number(void); as the board counts them. */
     .globl strand_hart_number
-strand_hart_number:
+    function strand_hart_number
     csrr a0, mhartid
     ret
+    end strand_hart_number
