@@ -5,7 +5,7 @@ CODE      := $(shell git ls-files -co --exclude-standard '*.c' '*.h' 2>/dev/null
 PREFIX    ?= /usr/local
 DESTDIR   ?=
 
-.PHONY: all build setup test demo bench fuzz format check-form install clean
+.PHONY: all build setup test demo bench fuzz mutants format check-form install clean
 
 all: setup build
 	@echo "built: $(BUILD)/tanchor; try: $(BUILD)/tanchor demo"
@@ -27,9 +27,16 @@ demo: setup build
 bench: setup build
 	@$(BUILD)/benchmarks/benchmarks
 
-# A fixed number of executions of each fuzz target.
-fuzz: setup
+# A fixed number of executions of each fuzz target; streams of random instructions through both engines, and random numbers through both
+# arithmetics, by the ten million.
+fuzz: setup build
 	@tools/fuzz.sh 200000
+	@TANCHOR_TEST_STREAMS=8000 $(BUILD)/tests/test_hart
+	@TANCHOR_TEST_FLOATS=20000000 $(BUILD)/tests/test_floating
+
+# Faults of one line in machine and trials, each of which some suite must find.
+mutants: setup
+	@tools/mutants.sh
 
 format:
 	@clang-format -i $(CODE)

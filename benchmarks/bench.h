@@ -19,5 +19,7 @@ double run(const char *folder, struct used *used, const char *const *arguments);
 
 /* The engine of the harts, against this computer. (harts.c) */
 void bench_harts(const char *folder);
+/* What single things cost a hart. (costs.c) */
+void bench_costs(void);
 
 #endif

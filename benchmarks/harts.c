@@ -179,7 +179,7 @@ static void bench_snapshots(void) {
     start = now_s();
     for (int i = 0; i < FORKS; ++i) {
         struct ta_machine *fork = small_board(1, 32000000);
-        if (ta_machine_restore(fork, snapshot, NULL))
+        if (ta_machine_fork(fork, snapshot, NULL))
             exit(3);
         run_for(fork, 1000000);
         ta_machine_free(fork);
@@ -205,6 +205,7 @@ static void bench_turns(void) {
 void bench_harts(const char *folder) {
     bench_snapshots();
     bench_turns();
+    bench_costs();
     write_profile(folder, "narrow.yaml", "rv32imac_zicsr", "1 MiB");
     write_profile(folder, "wide.yaml", "rv64imafdc", "1 MiB");
     write_profile(folder, "large.yaml", "rv32imac_zicsr", "256 MiB");

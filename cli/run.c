@@ -88,7 +88,8 @@ enum ta_status run_run(struct session *session) {
     enum ta_status status = read_run_options(session, &session->run);
     if (status)
         return status;
-    g_autofree char *command_line = session->name_count ? g_strjoinv(" ", session->names) : NULL;
+    /* Start-up code of C libraries puts the program's name before it. */
+    g_autofree char *command_line = session->name_count ? g_strjoinv(" ", session->names + 1) : NULL;
     session->run.image = session->name_count ? session->names[0] : NULL;
     session->run.command_line = session->name_count > 1 ? command_line : NULL;
     return options->watch ? watching(session, run_once) : run_once(session);

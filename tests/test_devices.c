@@ -3,10 +3,11 @@
 #include "support.h"
 
 #include "machine/board.h"
+#include "machine/models.h"
 
 #include <string.h>
 
-enum { GPIO = 0x4c010000, UART = 0x4c000000, PLIC = 0x44000000, ACLINT = 0x48000000 };
+enum { GPIO = 0x4c010000, UART = 0x4c000000, PLIC = 0x44000000, ACLINT = 0x48000000, EXIT = 0x4c020000 };
 
 static struct ta_machine *machine;
 
@@ -92,6 +93,17 @@ START_TEST(the_button_pulls_its_pin_down_and_interrupts) {
     ck_assert(!(pending() & 1 << 11));
     ta_machine_set_input(machine, "button A", 0, NULL);
     ck_assert_uint_eq(peek(GPIO + 0x18, 4), 0); /* only the falling edge was asked for */
+    struct ta_slot *gpio = NULL;
+    for (size_t i = 0; i < machine->slot_count; ++i)
+        if (machine->slots[i].kind == &model_gpio)
+            gpio = &machine->slots[i];
+    poke(GPIO + 0x10, 4, 0x3); /* pins 0 and 1 rise */
+    gpio->kind->input(gpio->state, gpio, 0, true);
+    gpio->kind->input(gpio->state, gpio, 1, true);
+    poke(GPIO + 0x18, 4, 0x1);
+    ck_assert_uint_eq(peek(GPIO + 0x18, 4), 0x2); /* the other is not forgotten */
+    gpio->kind->input(gpio->state, gpio, 5, true);
+    ck_assert_uint_eq(peek(GPIO + 0x18, 4), 0x2); /* what stays high has no edge */
     ck_assert_int_eq(ta_machine_set_input(machine, "lamps", 0, NULL), TA_E_INPUT);
     ta_machine_free(machine);
 }
@@ -116,6 +128,26 @@ START_TEST(the_plic_gives_the_highest_priority_first) {
     ck_assert_uint_eq(peek(PLIC + 0x200004, 4), 1);
     ck_assert_uint_eq(peek(PLIC + 0x200004, 4), 3);
     ck_assert_uint_eq(peek(PLIC + 0x200004, 4), 0);
+    poke(PLIC + 0x2000, 4, 0xfffffffb); /* what is not enabled cannot be completed: PLIC 1.0.0, 9 */
+    poke(PLIC + 0x200004, 4, 2);
+    poke(PLIC + 0x2000, 4, 0xfffffffe);
+    ck_assert_uint_eq(peek(PLIC + 0x200004, 4), 0);
+    poke(PLIC + 0x200004, 4, 2);
+    ck_assert_uint_eq(peek(PLIC + 0x200004, 4), 2);
+    ta_machine_free(machine);
+}
+END_TEST
+
+/* A board whose time has gone on begins its timer anew. */
+START_TEST(the_timer_begins_anew_with_a_reset) {
+    power_on(dunlin());
+    next(5000000);
+    ck_assert_uint_eq(peek(ACLINT + 0xbff8, 4), 5000);
+    ta_machine_reset(machine);
+    ck_assert_uint_eq(ta_machine_time_ns(machine), 5000000);
+    ck_assert_uint_eq(peek(ACLINT + 0xbff8, 4), 0);
+    next(7000000);
+    ck_assert_uint_eq(peek(ACLINT + 0xbff8, 4), 2000);
     ta_machine_free(machine);
 }
 END_TEST
@@ -151,6 +183,24 @@ static void open_line(uint16_t divisor, bool fifo) {
 }
 
 /* 32 MHz / (16 * 2000) = 1000 baud: ten milliseconds a character. */
+/* Start bit, data, parity, stop: each takes its time. */
+START_TEST(each_bit_of_a_character_takes_its_time) {
+    static const struct {
+        uint8_t line_control;
+        unsigned bits;
+    } rows[] = {{3, 10}, {7, 11}, {0, 7}, {4, 8}, {11, 11}, {15, 12}};
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); ++i) {
+        power_on(dunlin());
+        open_line(2000, true); /* a millisecond a bit */
+        poke(UART + 3, 1, rows[i].line_control);
+        poke(UART, 1, 'a');
+        ck_assert_int_eq(next(rows[i].bits * 1000000 - 1000).kind, TA_EVENT_TIME);
+        ck_assert_int_eq(next(rows[i].bits * 1000000 + 1000).kind, TA_EVENT_CONSOLE);
+        ta_machine_free(machine);
+    }
+}
+END_TEST
+
 START_TEST(the_serial_line_takes_its_time) {
     power_on(dunlin());
     open_line(2000, true);
@@ -200,9 +250,12 @@ START_TEST(the_serial_lines_interrupts_have_their_order) {
     poke(UART + 1, 1, 1);
     ta_machine_type(machine, "ab", 2, false);
     next(21000000);
-    ck_assert_uint_eq(peek(UART + 2, 1), 0xc1); /* two, below the trigger */
-    next(90000000);
-    ck_assert_uint_eq(peek(UART + 2, 1), 0xcc); /* waiting too long */
+    ck_assert_uint_eq(peek(UART + 2, 1), 0xc1);         /* two, below the trigger */
+    poke(PLIC + 0x200004, 4, peek(PLIC + 0x200004, 4)); /* the one before is done with */
+    ck_assert(!(pending() & 1 << 11));
+    next(61000000); /* the second is in at 20 ms, and four characters' time later it has waited too long */
+    ck_assert(pending() & 1 << 11);
+    ck_assert_uint_eq(peek(UART + 2, 1), 0xcc);
     ck_assert_uint_eq(peek(UART, 1), 'a');
     ck_assert_uint_eq(peek(UART + 2, 1), 0xc1);
     ta_machine_type(machine, "cdef", 4, false);
@@ -212,6 +265,13 @@ START_TEST(the_serial_lines_interrupts_have_their_order) {
     ck_assert_uint_eq(peek(UART + 7, 1), 0x5a);
     poke(UART + 2, 1, 3); /* empties what came in */
     ck_assert_uint_eq(peek(UART + 5, 1) & 1, 0);
+    for (const char *at = "xyz"; *at; ++at)
+        poke(UART, 1, (uint8_t)*at);
+    poke(UART + 2, 1, 5); /* empties what waits to go out, but what is on the line */
+    ck_assert_str_eq(console_until(300000000), "x");
+    poke(EXIT, 4, 200);
+    poke(EXIT + 4, 4, 1);
+    ck_assert_int_eq(next(300000000).code, 200);
     ta_machine_free(machine);
 }
 END_TEST
@@ -460,7 +520,8 @@ int main(void) {
         "devices",
         (const TTest *const[]){lamps_follow_the_pins_and_tell_changes_once,
                                the_button_pulls_its_pin_down_and_interrupts, the_plic_gives_the_highest_priority_first,
-                               the_timer_counts_at_its_own_clock, the_serial_line_takes_its_time,
+                               the_timer_begins_anew_with_a_reset, the_timer_counts_at_its_own_clock,
+                               each_bit_of_a_character_takes_its_time, the_serial_line_takes_its_time,
                                typing_comes_in_at_the_lines_speed, the_serial_lines_interrupts_have_their_order,
                                a_model_of_ones_own_takes_part, every_built_in_model_says_what_it_is,
                                random_accesses_never_break_a_device, accesses_are_those_that_a_model_declares,

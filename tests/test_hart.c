@@ -548,7 +548,8 @@ START_TEST(misaligned_data_is_carried_out_or_trapped) {
     ck_assert(hart_store(&lone->hart, RAM + 0xfff, 8, UINT64_C(0x0102030405060708))); /* over the end of a page */
     ck_assert_uint_eq(little_load(lone->ram + 0x1000, 4), 0x04050607);
     ck_assert(!hart_store(&lone->hart, RAM + RAM_BYTES - 3, 4, UINT32_MAX) && lone->last_cause == CAUSE_STORE_ACCESS);
-    ck_assert_uint_eq(lone->ram[RAM_BYTES - 3], 0); /* nothing is half stored */
+    ck_assert_uint_eq(lone->last_value, RAM + RAM_BYTES); /* the first byte that cannot be */
+    ck_assert_uint_eq(lone->ram[RAM_BYTES - 3], 0);       /* nothing is half stored */
     ck_assert(!hart_load(&lone->hart, DEVICE + 1, 4, &value) && lone->last_cause == CAUSE_LOAD_MISALIGNED);
     ck_assert(!hart_check_atomic(&lone->hart, RAM + 2, 4));
     lone_free(lone);
@@ -590,6 +591,136 @@ START_TEST(progress_is_told_from_none) {
     lone->hart.state.mstatus |= MSTATUS_MIE;
     hart_take_interrupt(&lone->hart);
     ck_assert_uint_eq(lone->hart.state.pc, RAM);
+    lone_free(lone);
+}
+END_TEST
+
+/* Privileged Architecture 1.12, 3.1.6.1 and 3.1.9: who is taken, what is stacked, and what mret gives back. */
+START_TEST(interrupts_are_taken_in_their_order) {
+    enum { SOFTWARE = 1 << 3, TIMER = 1 << 7, EXTERNAL = 1 << 11, ALL_OF_THEM = SOFTWARE | TIMER | EXTERNAL };
+    static const struct {
+        enum hart_mode mode;
+        bool on;
+        unsigned enabled, pending, taken; /* 0: none */
+    } rows[] = {
+        {MODE_MACHINE, true, ALL_OF_THEM, ALL_OF_THEM, 11}, {MODE_MACHINE, true, ALL_OF_THEM, SOFTWARE | TIMER, 3},
+        {MODE_MACHINE, true, ALL_OF_THEM, TIMER, 7},        {MODE_MACHINE, true, TIMER, ALL_OF_THEM, 7},
+        {MODE_MACHINE, true, SOFTWARE, TIMER, 0},           {MODE_MACHINE, true, 0, ALL_OF_THEM, 0},
+        {MODE_MACHINE, false, ALL_OF_THEM, EXTERNAL, 0},    {MODE_USER, false, ALL_OF_THEM, EXTERNAL, 11},
+        {MODE_USER, true, ALL_OF_THEM, TIMER, 7},           {MODE_USER, false, TIMER, EXTERNAL, 0},
+    };
+    struct lone *lone = lone_new("rv32imac_zicsr");
+    struct hart_state *state = &lone->hart.state;
+    for (size_t i = 0; i < 2 * G_N_ELEMENTS(rows); ++i) {
+        bool vectored = i % 2;
+        const enum hart_mode mode = rows[i / 2].mode;
+        const unsigned taken = rows[i / 2].taken;
+        hart_reset(&lone->hart);
+        state->mtvec = HANDLER | vectored;
+        state->mode = mode;
+        state->mstatus = rows[i / 2].on ? MSTATUS_MIE : 0;
+        state->mie = rows[i / 2].enabled;
+        state->mip = rows[i / 2].pending;
+        hart_take_interrupt(&lone->hart);
+        if (!taken) {
+            HOLDS(state->pc == RAM && state->mode == mode, "row %zu was taken", i / 2);
+            continue;
+        }
+        HOLDS(state->pc == (uint64_t)HANDLER + (vectored ? 4 * taken : 0), "row %zu goes to %llx", i / 2,
+              (unsigned long long)state->pc);
+        HOLDS(state->mcause == (UINT64_C(1) << 31 | taken) && state->mepc == RAM && !state->mtval, "row %zu", i / 2);
+        uint64_t stacked = (uint64_t)mode << 11 | (rows[i / 2].on ? MSTATUS_MPIE : 0);
+        HOLDS(state->mode == MODE_MACHINE && state->mstatus == stacked, "row %zu stacks %llx", i / 2,
+              (unsigned long long)state->mstatus);
+        lone->hart.attention = false;
+        hart_return(&lone->hart);
+        HOLDS(state->mode == mode && state->pc == RAM && !(state->mstatus & MSTATUS_MIE) == !rows[i / 2].on &&
+                  state->mstatus & MSTATUS_MPIE && !(state->mstatus & MSTATUS_MPP),
+              "row %zu comes back with %llx", i / 2, (unsigned long long)state->mstatus);
+        HOLDS(lone->hart.attention, "row %zu: what is still pending is not looked for", i / 2);
+    }
+    lone_free(lone);
+}
+END_TEST
+
+/* What is protected from machine mode, beside what is not: by the window and by pages, whatever was reached before. */
+START_TEST(a_locked_guard_holds_beside_free_memory) {
+    enum { LW = 0x00052603, SW = 0x00b52023, GUARD = 0x4100, GUARD_END = 0x4200, READ_ONLY = 0x6000 };
+    struct lone *lone = lone_new("rv32imac_zicsr");
+    struct hart_state *state = &lone->hart.state;
+    static const struct {
+        uint32_t instruction, offset;
+        bool good;
+    } rows[] = {
+        {SW, 0x5000, true},     {SW, GUARD, false},         {SW, GUARD_END - 4, false}, {SW, GUARD_END, true},
+        {SW, GUARD - 4, true},  {LW, GUARD, false},         {LW, 0x3000, true},         {SW, 0x3000, true},
+        {LW, READ_ONLY, true},  {SW, READ_ONLY + 8, false}, {LW, READ_ONLY + 8, true},  {SW, 0x7000, true},
+        {SW, READ_ONLY, false}, {SW, READ_ONLY - 4, true},  {SW, 0x9000, true},         {LW, GUARD_END - 4, false},
+    };
+    state->pmp_address[0] = (RAM + GUARD) >> 2;
+    state->pmp_address[1] = (RAM + GUARD_END) >> 2;
+    state->pmp_config[1] = 0x88; /* locked, from the address before, nothing allowed */
+    state->pmp_address[2] = (RAM + READ_ONLY + 0x7ff) >> 2;
+    state->pmp_config[2] = 0x99; /* locked, 4 KiB, read only */
+    memset(lone->pages, PAGE_TOUCHED, sizeof lone->pages);
+    for (size_t from = 0; from < G_N_ELEMENTS(rows);
+         ++from) { /* each of them first, so that each may open the window */
+        hart_forget_all(&lone->hart);
+        for (size_t i = 0; i < G_N_ELEMENTS(rows); ++i) {
+            size_t at = (from + i) % G_N_ELEMENTS(rows);
+            uint64_t traps = lone->traps;
+            put_word(lone, 0, rows[at].instruction);
+            blocks_forget(&lone->hart.blocks);
+            state->pc = RAM;
+            lone->hart.stop_at = state->cycle + 1;
+            lone->hart.attention = false;
+            hart_set_x(&lone->hart, 10, RAM + rows[at].offset);
+            hart_execute(&lone->hart);
+            HOLDS((lone->traps == traps) == rows[at].good, "from %zu: row %zu", from, at);
+            HOLDS(rows[at].good || lone->last_value == RAM + rows[at].offset, "from %zu: row %zu", from, at);
+        }
+    }
+    uint64_t first, last;
+    protection_extent(state, RAM, &first, &last);
+    ck_assert(first == 0 && last == RAM + GUARD - 1);
+    protection_extent(state, RAM + GUARD + 4, &first, &last);
+    ck_assert(first == RAM + GUARD && last == RAM + GUARD_END - 1);
+    protection_extent(state, RAM + GUARD_END, &first, &last);
+    ck_assert(first == RAM + GUARD_END && last == RAM + READ_ONLY - 1);
+    protection_extent(state, RAM + 0x8000, &first, &last);
+    ck_assert(first == RAM + READ_ONLY + 0x1000 && last == UINT64_MAX);
+    lone_free(lone);
+}
+END_TEST
+
+/* Code goes on over the end of a page, and its second page is written to. */
+START_TEST(code_that_changes_in_its_second_page_is_executed_anew) {
+    struct lone *lone = lone_new("rv32imac_zicsr");
+    const uint32_t end = PAGE_BYTES;
+    for (uint32_t at = end - 16; at < end; at += 4)
+        put_word(lone, at, 0x00000013);
+    put_word(lone, end + 4, 0x0000006f);
+    for (uint64_t value = 1; value < 5; ++value) {
+        lone->hart.attention = false;
+        ck_assert(hart_store(&lone->hart, RAM + end, 4, 0x00000613 | value << 20)); /* addi x12, x0, VALUE */
+        lone->hart.attention = false;
+        lone->hart.state.pc = RAM + end - 16;
+        lone->hart.stop_at = lone->hart.state.cycle + 20;
+        hart_execute(&lone->hart);
+        ck_assert_uint_eq(hart_x(&lone->hart, 12), value);
+    }
+    /* An instruction, too, may lie in both. */
+    put_word(lone, end - 4, 0x06130001); /* c.nop; the lower half of addi x12, x0, VALUE */
+    little_store(lone->ram + end + 2, 4, 0x0000006f);
+    for (uint64_t value = 1; value < 5; ++value) {
+        lone->hart.attention = false;
+        ck_assert(hart_store(&lone->hart, RAM + end, 2, value << 4));
+        lone->hart.attention = false;
+        lone->hart.state.pc = RAM + end - 4;
+        lone->hart.stop_at = lone->hart.state.cycle + 20;
+        hart_execute(&lone->hart);
+        ck_assert_uint_eq(hart_x(&lone->hart, 12), value);
+    }
     lone_free(lone);
 }
 END_TEST
@@ -758,15 +889,25 @@ START_TEST(csrs_hold_legal_values) {
     hart_step(&lone->hart);
     hart_step(&lone->hart);
     ck_assert_uint_eq(hart_x(&lone->hart, 11), 100);
+    lone->hart.state.cycle = lone->hart.state.retired = 100000; /* and counts on from there, however much was counted */
+    for (unsigned number = 0xb00; number <= 0xb02; number += 2) {
+        ck_assert(csr_write(&lone->hart, number, MODE_MACHINE, 5) &&
+                  csr_read(&lone->hart, number, MODE_MACHINE, &value));
+        ck_assert_uint_eq(value, 5);
+        ck_assert(csr_write(&lone->hart, number + 0x80, MODE_MACHINE, 7) &&
+                  csr_read(&lone->hart, number + 0x80, MODE_MACHINE, &value));
+        ck_assert_uint_eq(value, 7);
+    }
     lone_free(lone);
 }
 END_TEST
 
 int main(void) {
-    return run_suite("hart",
-                     (const TTest *const[]){instructions_compute_what_the_manual_says, what_the_isa_lacks_is_illegal,
-                                            both_engines_agree, atomics_give_the_old_and_leave_the_new,
-                                            timing_is_what_was_asked_for, misaligned_data_is_carried_out_or_trapped,
-                                            progress_is_told_from_none, user_mode_reaches_what_it_may,
-                                            csrs_hold_legal_values, NULL});
+    return run_suite("hart", (const TTest *const[]){
+                                 instructions_compute_what_the_manual_says, what_the_isa_lacks_is_illegal,
+                                 both_engines_agree, atomics_give_the_old_and_leave_the_new,
+                                 timing_is_what_was_asked_for, misaligned_data_is_carried_out_or_trapped,
+                                 progress_is_told_from_none, user_mode_reaches_what_it_may,
+                                 interrupts_are_taken_in_their_order, a_locked_guard_holds_beside_free_memory,
+                                 code_that_changes_in_its_second_page_is_executed_anew, csrs_hold_legal_values, NULL});
 }

@@ -3,6 +3,7 @@
 #include "support.h"
 
 #include "base/digest.h"
+#include "machine/board.h"
 
 #include <string.h>
 
@@ -131,6 +132,49 @@ START_TEST(events_and_steps_name_their_hart) {
 END_TEST
 
 /* Device time goes on with the hart's own clock: a worker of 450 MHz does 450 steps in a microsecond, the keeper 72. */
+/* A store ends the reservations of what it writes, and no others of that page. */
+START_TEST(reservations_end_each_by_itself) {
+    static const struct ta_hart_group three[] = {{.name = "harts", .count = 3, .reset_address = 0x60000000}};
+    static const uint32_t code[] = {0x100525af /* lr.w a1, (a0) */, 0x18c526af /* sc.w a3, a2, (a0) */,
+                                    0x00c52023 /* sw a2, 0(a0) */};
+    enum { FIRST = SHARED + 0x40, SECOND = SHARED + 0x80 };
+    struct ta_profile profile = board;
+    struct ta_machine *machine;
+    struct ta_event event;
+    uint64_t failed;
+    profile.hart_groups = three;
+    profile.hart_group_count = 1;
+    ck_assert_int_eq(ta_machine_new(&profile, NULL, 0, &machine, NULL), TA_OK);
+    ta_machine_power(machine, true);
+    ck_assert_int_eq(ta_machine_write(machine, 0x60000000, code, sizeof code), TA_OK);
+    struct {
+        unsigned hart;
+        uint32_t pc, address;
+    } const steps[] = {
+        {1, 0, FIRST},  {2, 0, SECOND},                                                /* both reserve */
+        {0, 8, FIRST},  {1, 4, FIRST},                                                 /* the first loses it */
+        {2, 4, SECOND},                                                                /* the second does not */
+        {1, 0, FIRST},  {2, 0, SECOND}, {0, 8, FIRST}, {0, 8, SECOND}, {2, 4, SECOND}, /* unless it is written, too */
+        {1, 0, FIRST},  {1, 8, FIRST},  {1, 4, FIRST}, /* a hart's own store ends none */
+    };
+    static const int expected[] = {-1, -1, -1, 1, 0, -1, -1, -1, -1, 1, -1, -1, 0};
+    for (size_t i = 0; i < G_N_ELEMENTS(steps); ++i) {
+        for (unsigned hart = 0; hart < 3; ++hart) { /* the others stay where they are */
+            machine->harts[hart].hart.state.held = hart != steps[i].hart;
+            machine->harts[hart].hart.attention = true;
+        }
+        ta_machine_set_register(machine, steps[i].hart, 10, steps[i].address);
+        ta_machine_set_register(machine, steps[i].hart, 12, 99);
+        ta_machine_set_register(machine, steps[i].hart, TA_REGISTER_PC, 0x60000000 + steps[i].pc);
+        ta_machine_step(machine, steps[i].hart, 1, &event);
+        ck_assert_int_eq(ta_machine_register(machine, steps[i].hart, 13, &failed), TA_OK);
+        HOLDS(expected[i] < 0 || failed == (uint64_t)expected[i], "step %zu: sc gives %llu", i,
+              (unsigned long long)failed);
+    }
+    ta_machine_free(machine);
+}
+END_TEST
+
 START_TEST(every_hart_has_its_clock) {
     static const struct ta_hart_group free_groups[] = {{.name = "slow"}, {.name = "fast", .clock_hz = 450000000}};
     struct ta_profile profile = board;
@@ -204,6 +248,58 @@ START_TEST(what_is_restored_goes_on_as_what_was_saved) {
 END_TEST
 
 /* A board with a console and lamps, with what was typed and not yet taken, and events that nobody has asked for. */
+static size_t lent_pages(const struct ta_machine *machine) {
+    size_t count = 0;
+    for (size_t i = 0; i < machine->bus.count; ++i)
+        count += machine->bus.regions[i].lent_count;
+    return count;
+}
+
+/* A fork copies what it reaches, and nothing else; beside that it is a restored machine, and leaves what it was forked from alone. */
+START_TEST(forks_copy_what_they_reach) {
+    static const uint8_t noise[0x6000] = {[0x5fff] = 0xaa};
+    struct ta_machine *machine = power_on(&board), *forked, *restored;
+    struct ta_event event;
+    uint8_t byte;
+    ck_assert_int_eq(ta_machine_write(machine, 0x60008000, noise, sizeof noise), TA_OK);
+    ta_machine_run(machine, 50000, &event);
+    struct ta_snapshot *snapshot = save(machine), *again;
+    size_t length, again_length;
+    g_autofree uint8_t *before = g_memdup2(ta_snapshot_bytes(snapshot, &length), ta_snapshot_size(snapshot));
+    ck_assert_int_eq(ta_machine_new(&board, NULL, 0, &forked, NULL), TA_OK);
+    ck_assert_int_eq(ta_machine_new(&board, NULL, 0, &restored, NULL), TA_OK);
+    for (int round = 0; round < 3; ++round) {
+        ck_assert_int_eq(ta_machine_restore(restored, snapshot, NULL), TA_OK);
+        ck_assert_int_eq(ta_machine_fork(forked, snapshot, NULL), TA_OK);
+        size_t all = lent_pages(forked);
+        ck_assert_uint_ge(all, 8);
+        again = save(forked); /* a fork of which nothing was reached is saved as what it was forked from */
+        ck_assert_mem_eq(ta_snapshot_bytes(again, &again_length), before, length);
+        ck_assert_uint_eq(length, again_length);
+        ta_snapshot_free(again);
+        for (int i = 0; i < 50; ++i) {
+            ta_machine_run(restored, ta_machine_time_ns(restored) + 50000, &event);
+            ta_machine_run(forked, ta_machine_time_ns(forked) + 50000, &event);
+            ck_assert(ta_machine_trace(restored) == ta_machine_trace(forked));
+        }
+        ck_assert_uint_gt(all, lent_pages(forked)); /* some were reached, the noise was not */
+        ck_assert_uint_ge(lent_pages(forked), 6);
+        ck_assert(!ta_machine_read(forked, 0x6000dfff, &byte, 1) && byte == 0xaa);
+        ck_assert(!ta_machine_read(forked, 0x60008123, &byte, 1) && byte == 0);
+        ck_assert_mem_eq(ta_snapshot_bytes(snapshot, &length), before, length);
+    }
+    ck_assert_int_eq(ta_machine_fork(forked, snapshot, NULL), TA_OK);
+    ta_machine_power(forked, true); /* RAM is blank then, flash is not */
+    ck_assert_uint_eq(lent_pages(forked), 0);
+    ck_assert(!ta_machine_read(forked, 0x6000dfff, &byte, 1) && byte == 0);
+    ta_snapshot_free(snapshot);
+    ck_assert(!ta_machine_read(forked, FLASH, &byte, 1) && byte != 0xff);
+    ta_machine_free(machine);
+    ta_machine_free(forked);
+    ta_machine_free(restored);
+}
+END_TEST
+
 START_TEST(a_snapshot_holds_devices_input_and_events) {
     struct ta_machine *machine, *other;
     struct ta_event event;
@@ -294,9 +390,10 @@ START_TEST(altered_snapshots_hurt_nobody) {
 END_TEST
 
 int main(void) {
-    return run_suite("harts", (const TTest *const[]){
-                                  harts_of_two_widths_count_together, a_held_hart_waits_for_its_release,
-                                  events_and_steps_name_their_hart, every_hart_has_its_clock,
-                                  what_is_restored_goes_on_as_what_was_saved, a_snapshot_holds_devices_input_and_events,
-                                  altered_snapshots_hurt_nobody, NULL});
+    return run_suite("harts",
+                     (const TTest *const[]){harts_of_two_widths_count_together, a_held_hart_waits_for_its_release,
+                                            events_and_steps_name_their_hart, every_hart_has_its_clock,
+                                            reservations_end_each_by_itself, what_is_restored_goes_on_as_what_was_saved,
+                                            forks_copy_what_they_reach, a_snapshot_holds_devices_input_and_events,
+                                            altered_snapshots_hurt_nobody, NULL});
 }

@@ -226,11 +226,31 @@ START_TEST(traps_and_stops_end_a_trial_at_once) {
     ck_assert_str_eq(verdict->failed->seen, "trap: load access fault at 0x400100, value 0x10 (0.120 s)");
     played = (struct played){.score = wild, .count = 2};
     ck_assert(!run_body("power on\nwait 1 s\nno trap\n", &played)->passed);
+    static const struct ta_event twice[] = {
+        {.kind = TA_EVENT_TRAP, .time_ns = MS(120), .cause = 5, .pc = 0x400100, .value = 0x10},
+        {.kind = TA_EVENT_TRAP, .time_ns = MS(130), .cause = 2, .pc = 0x400200, .value = 0x77}};
+    played = (struct played){.score = twice, .count = 2};
+    ck_assert_uint_eq(run_body("power on\nwait 1 s\nno trap\n", &played)->trap_pc, 0x400100); /* the first */
     played = (struct played){.score = ended, .count = 1};
     ck_assert(run_body("power on\nwithin 1 s program ends with 3\n", &played)->passed);
     played = (struct played){.score = ended, .count = 1};
     verdict = run_body("power on\nwithin 1 s program ends with 0\n", &played);
     ck_assert_str_eq(verdict->failed->seen, "the target ended by itself with exit code 3 at 0.050 s");
+}
+END_TEST
+
+/* What came too early does not do, nor does what an expectation before used up. */
+START_TEST(what_came_too_early_does_not_do) {
+    static const char *const bodies[] = {
+        "power on\nwithin 1 s lamps show 00000001, 00000011 in order every 200 ms give or take 50 ms\n",
+        "power on\nwithin 1 s lamps show 00000001, 00000011 in order every 50 ms give or take 10 ms\n",
+        "power on\nwithin 1 s lamps show 00000001, 00000011 in order\nwithin 10 ms lamps show 00000001\n",
+        "power on\nwithin 1 s console matches \"mode ma$\"\n", /* which is not all of its line */
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(bodies); ++i) {
+        struct played played = ON_SCORE;
+        ck_assert_msg(!run_body(bodies[i], &played)->passed, "%s", bodies[i]);
+    }
 }
 END_TEST
 
@@ -435,8 +455,8 @@ int main(void) {
     return run_suite("trial", (const TTest *const[]){
                                   expectations_that_hold, expectations_that_fail_say_what_was_seen,
                                   a_failure_shows_the_last_things_that_happened, traps_and_stops_end_a_trial_at_once,
-                                  what_was_pressed_is_let_go, a_port_that_cannot_says_so,
-                                  a_cancelled_trial_leaves_the_target_off,
+                                  what_was_pressed_is_let_go, what_came_too_early_does_not_do,
+                                  a_port_that_cannot_says_so, a_cancelled_trial_leaves_the_target_off,
                                   syntax_errors_name_the_place_and_what_is_allowed, patterns_that_are_none_are_refused,
                                   trials_that_say_nothing_are_refused, names_are_checked_against_the_board,
                                   damaged_trials_never_crash_the_parser, floods_are_searched_once, NULL});

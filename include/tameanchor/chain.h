@@ -127,7 +127,7 @@ enum ta_status ta_show_memory(struct ta_context *context, const char *folder, co
 struct ta_run {
     size_t size_bytes;
     const char *image, *target, *profile;
-    const char *command_line; /* for semihosting; may be null */
+    const char *command_line; /* of the program, without its name, for semihosting; may be null */
     uint64_t for_ns;          /* device time; 0: until the program ends */
     bool real_time;           /* keep pace with the host's clock, for people who watch */
     bool no_semihosting;

@@ -15,10 +15,13 @@ struct ta_snapshot;
 /* Saves MACHINE, which goes on. *SNAPSHOT is the caller's, to be freed with ta_snapshot_free. TA_E_MEMORY. */
 enum ta_status ta_machine_save(const struct ta_machine *machine, struct ta_snapshot **snapshot);
 
-/* Makes MACHINE what the saved one was: the same one, or another one of an equal profile and equal models; so a machine is forked as
-   often as one likes. TA_E_INPUT when it does not fit, and MACHINE is what it was before. */
+/* Makes MACHINE what the saved one was: the same one, or another one of an equal profile and equal models. TA_E_INPUT when it does not fit, and MACHINE is what it was before. */
 enum ta_status ta_machine_restore(struct ta_machine *machine, const struct ta_snapshot *snapshot,
                                   struct ta_problem *why);
+
+/* The same without copying memory: MACHINE copies each page when it first reaches it. So a machine is forked as often as one likes, for
+   what each fork does. SNAPSHOT is borrowed, and never changed, until MACHINE is restored or forked anew, powered on, or freed. */
+enum ta_status ta_machine_fork(struct ta_machine *machine, const struct ta_snapshot *snapshot, struct ta_problem *why);
 
 void ta_snapshot_free(struct ta_snapshot *snapshot);
 

@@ -1,10 +1,32 @@
 #include "machine/bus.h"
 
+#include <stdlib.h>
+#include <string.h>
+
 void bus_add(struct bus *bus, const struct bus_region *region) {
     size_t at = bus->count++;
     for (; at && bus->regions[at - 1].base > region->base; --at)
         bus->regions[at] = bus->regions[at - 1];
     bus->regions[at] = *region;
+}
+
+void bus_return(struct bus_region *region) {
+    free(region->lent);
+    region->lent = NULL;
+    region->lent_count = 0;
+}
+
+/* Copies what of these SIZE bytes is only lent. */
+static void own(struct bus_region *region, uint64_t address, uint64_t size) {
+    uint64_t first = (address - region->base) >> PAGE_BITS, last = (address - region->base + size - 1) >> PAGE_BITS;
+    for (uint64_t page = first; region->lent && size && page <= last; ++page) {
+        if (!(region->pages[page] & PAGE_LENT))
+            continue;
+        memcpy(region->bytes + (page << PAGE_BITS), region->lent[page], bus_page_bytes(region, page));
+        region->pages[page] = (uint8_t)((region->pages[page] & ~PAGE_LENT) | PAGE_TOUCHED);
+        if (!--region->lent_count)
+            bus_return(region);
+    }
 }
 
 const struct bus_region *bus_find(const struct bus *bus, uint64_t address, uint64_t size) {
@@ -16,7 +38,10 @@ const struct bus_region *bus_find(const struct bus *bus, uint64_t address, uint6
         else
             high = middle;
     }
-    return low && bus_holds(&bus->regions[low - 1], address, size) ? &bus->regions[low - 1] : NULL;
+    struct bus_region *found = low && bus_holds(&bus->regions[low - 1], address, size) ? &bus->regions[low - 1] : NULL;
+    if (found && found->lent)
+        own(found, address, size);
+    return found;
 }
 
 uint8_t *bus_memory(const struct bus *bus, uint64_t address, uint64_t size) {

@@ -5,7 +5,7 @@
 #include "tameanchor/device.h"
 
 /* What is known of a page of memory. A store to one that is only touched needs nothing done besides. */
-enum { PAGE_BITS = 12, PAGE_BYTES = 1 << PAGE_BITS, PAGE_TOUCHED = 1, PAGE_CODE = 2, PAGE_RESERVED = 4 };
+enum { PAGE_BITS = 12, PAGE_BYTES = 1 << PAGE_BITS, PAGE_TOUCHED = 1, PAGE_CODE = 2, PAGE_RESERVED = 4, PAGE_LENT = 8 };
 
 /* Code is known by pieces of 16 bytes, a bit each. */
 enum { CODE_BITS = 4 };
@@ -18,6 +18,8 @@ struct bus_region {
     uint8_t *code;  /* bits: what harts hold decoded */
     bool writable;
     struct ta_slot *slot;
+    const uint8_t **lent; /* of a fork: where the contents of its PAGE_LENT pages still are; null when there are none */
+    size_t lent_count;
 };
 
 /* Sorted by base. */
@@ -29,11 +31,20 @@ struct bus {
 /* Puts REGION in its place; the caller saw to it that there is room, and that no other is there. */
 void bus_add(struct bus *bus, const struct bus_region *region);
 
-/* The region that holds all SIZE bytes from ADDRESS on, or null. */
+/* The region that holds all SIZE bytes from ADDRESS on, or null. Of a fork's memory, these pages are its own from then on. */
 const struct bus_region *bus_find(const struct bus *bus, uint64_t address, uint64_t size);
 
 /* The first bytes of memory at ADDRESS (SIZE of them), or null when that is no memory. */
 uint8_t *bus_memory(const struct bus *bus, uint64_t address, uint64_t size);
+
+/* Forgets what was lent to REGION: its pages have other contents. */
+void bus_return(struct bus_region *region);
+
+/* How much of REGION lies in PAGE: the last may be shorter. */
+static inline size_t bus_page_bytes(const struct bus_region *region, uint64_t page) {
+    uint64_t left = region->size - (page << PAGE_BITS);
+    return (size_t)(left < PAGE_BYTES ? left : PAGE_BYTES);
+}
 
 static inline bool bus_holds(const struct bus_region *region, uint64_t address, uint64_t size) {
     return address - region->base < region->size && size <= region->size - (address - region->base);

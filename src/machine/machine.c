@@ -59,6 +59,7 @@ static enum ta_status add_region(struct ta_machine *machine, const char *name, s
 }
 
 static void free_memory(struct bus_region *region) {
+    bus_return(region);
     free(region->bytes);
     free(region->pages);
     free(region->code);
@@ -197,14 +198,19 @@ static void restart(struct ta_machine *machine) {
     reset_devices(machine);
 }
 
-/* Of memory that can be written, what was. */
-static void clear_memory(const struct bus_region *region) {
-    for (uint64_t at = 0, page = 0; at < region->size; at += PAGE_BYTES, ++page) {
-        uint64_t left = region->size - at;
+/* Of memory that can be written, what was; what was lent is not there any more. */
+static void clear_memory(struct bus_region *region) {
+    for (uint64_t page = 0; page << PAGE_BITS < region->size; ++page) {
         if (region->pages[page] & PAGE_TOUCHED)
-            memset(region->bytes + at, 0, (size_t)(left < PAGE_BYTES ? left : PAGE_BYTES));
+            memset(region->bytes + (page << PAGE_BITS), 0, bus_page_bytes(region, page));
         region->pages[page] = 0;
     }
+    bus_return(region);
+}
+
+/* Flash keeps what it holds, of its own. */
+static void own_memory(struct ta_machine *machine, const struct bus_region *region) {
+    bus_find(&machine->bus, region->base, region->size);
 }
 
 void ta_machine_power(struct ta_machine *machine, bool on) {
@@ -218,6 +224,8 @@ void ta_machine_power(struct ta_machine *machine, bool on) {
     for (size_t i = 0; i < machine->bus.count; ++i)
         if (machine->bus.regions[i].writable)
             clear_memory(&machine->bus.regions[i]);
+        else if (machine->bus.regions[i].lent)
+            own_memory(machine, &machine->bus.regions[i]);
     machine->cycle = 0;
     for (size_t i = 0; i < machine->hart_count; ++i)
         machine->harts[i].hart.state.cycle = machine->harts[i].hart.state.retired = 0;

@@ -80,8 +80,8 @@ static enum hart_call call_open(struct call *call) {
     const uint8_t *name = length < BLOCK_BYTES ? bus_memory(&call->machine->bus, name_at, length + 1) : NULL;
     if (!name)
         return fail(call, ERROR_FAULT, -1);
-    bool console = length == sizeof console_name - 1 && !memcmp(name, console_name, length);
-    bool asks_features = length == sizeof features_name - 1 && !memcmp(name, features_name, length);
+    bool console = length == sizeof console_name - 1 && !memcmp(name, console_name, (size_t)length);
+    bool asks_features = length == sizeof features_name - 1 && !memcmp(name, features_name, (size_t)length);
     if (!console && !asks_features)
         return fail(call, ERROR_NO_FILE, -1);
     for (unsigned i = 0; i < FILE_LIMIT; ++i) {

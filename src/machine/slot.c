@@ -71,6 +71,8 @@ uint64_t ta_slot_option(const struct ta_slot *slot, const char *name, uint64_t o
 }
 
 void ta_slot_wake_at(struct ta_slot *slot, uint64_t cycle) {
+    if (slot->wake_at == cycle)
+        return;
     slot->wake_at = cycle;
     board_attend(slot->machine);
 }

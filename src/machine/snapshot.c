@@ -28,6 +28,7 @@ struct mover {
     struct ta_snapshot *into;
     const uint8_t *from;
     size_t at, length;
+    bool lends;  /* restoring, memory stays where it is until it is reached */
     bool failed; /* out of memory, or the bytes are not sound */
 };
 
@@ -184,30 +185,37 @@ static void move_hart(struct mover *mover, const struct hart *hart, struct hart_
     move_bool(mover, &state->waiting_input);
 }
 
-static size_t page_bytes(const struct bus_region *region, uint64_t page) {
-    uint64_t left = region->size - (page << PAGE_BITS);
-    return (size_t)(left < PAGE_BYTES ? left : PAGE_BYTES);
+/* The page stays in the snapshot. */
+static void lend(struct mover *mover, struct bus_region *region, uint64_t page, size_t size) {
+    region->lent[page] = mover->from + mover->at;
+    ++region->lent_count;
+    mover->at += size; /* which was checked */
 }
 
 /* Pages that were touched, each behind its number, in order; the number of all pages ends them. The others are blank. */
-static void move_memory(struct mover *mover, const struct bus_region *region) {
+static void move_memory(struct mover *mover, struct bus_region *region) {
     uint64_t pages = (region->size + PAGE_BYTES - 1) >> PAGE_BITS, next = pages;
     bool saving = mover->direction == SAVING;
     if (!saving)
         next = move_number(mover, 0, pages);
     for (uint64_t page = 0; !mover->failed && page < pages; ++page) {
-        bool touched = region->pages[page] & PAGE_TOUCHED, moves = saving ? touched : page == next;
+        bool lent = region->pages[page] & PAGE_LENT, touched = lent || region->pages[page] & PAGE_TOUCHED;
+        bool moves = saving ? touched : page == next;
+        size_t size = bus_page_bytes(region, page);
         uint8_t *bytes = region->bytes + (page << PAGE_BITS);
         if (saving && moves)
             move_number(mover, page, pages);
         if (mover->direction == RESTORING) {
-            if (touched && !moves)
-                memset(bytes, region->writable ? 0 : 0xff, page_bytes(region, page));
-            region->pages[page] = moves ? PAGE_TOUCHED : 0;
+            if (touched && (!moves || mover->lends))
+                memset(bytes, region->writable ? 0 : 0xff, size);
+            region->pages[page] = !moves ? 0 : mover->lends ? PAGE_LENT : PAGE_TOUCHED;
         }
         if (!moves)
             continue;
-        move_bytes(mover, bytes, page_bytes(region, page));
+        if (mover->direction == RESTORING && mover->lends)
+            lend(mover, region, page, size);
+        else
+            move_bytes(mover, saving && lent ? (void *)region->lent[page] : bytes, size);
         if (!saving) {
             next = move_number(mover, 0, pages);
             mover->failed = mover->failed || next <= page;
@@ -354,22 +362,49 @@ static void renew_harts(struct ta_machine *machine) {
     }
 }
 
-enum ta_status ta_machine_restore(struct ta_machine *machine, const struct ta_snapshot *snapshot,
-                                  struct ta_problem *why) {
+/* What was lent to MACHINE before is forgotten; with LENDS, there is room for what will be. False without memory. */
+static bool prepare_memory(struct ta_machine *machine, bool lends) {
+    bool good = true;
+    for (size_t i = 0; i < machine->bus.count; ++i) {
+        struct bus_region *region = &machine->bus.regions[i];
+        for (uint64_t page = 0; region->lent && page << PAGE_BITS < region->size; ++page)
+            region->pages[page] &= (uint8_t)~PAGE_LENT; /* its own bytes there are blank */
+        bus_return(region);
+        if (lends && region->bytes)
+            region->lent = calloc((size_t)((region->size + PAGE_BYTES - 1) >> PAGE_BITS), sizeof *region->lent);
+        good = good && (!lends || !region->bytes || region->lent);
+    }
+    return good;
+}
+
+static enum ta_status take_back(struct ta_machine *machine, const struct ta_snapshot *snapshot, bool lends,
+                                struct ta_problem *why) {
     struct mover mover = {
-        .direction = CHECKING, .from = snapshot->bytes, .at = HEADER_BYTES, .length = snapshot->length};
+        .direction = CHECKING, .from = snapshot->bytes, .at = HEADER_BYTES, .length = snapshot->length, .lends = lends};
     move_machine(&mover, machine);
     if (mover.failed || mover.at != snapshot->length)
         return ta_problem_set(why, TA_E_INPUT,
                               "restore it on a machine of the profile and the library that it was saved of",
                               "the snapshot is not one of %s", machine->profile->name);
-    if (!board_make_room(machine, snapshot->length / sizeof(struct ta_event) + 1))
+    if (!board_make_room(machine, snapshot->length / sizeof(struct ta_event) + 1) || !prepare_memory(machine, lends))
         return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the snapshot");
     mover.direction = RESTORING;
     mover.at = HEADER_BYTES;
     move_machine(&mover, machine);
     renew_harts(machine);
+    for (size_t i = 0; i < machine->bus.count; ++i)
+        if (!machine->bus.regions[i].lent_count)
+            bus_return(&machine->bus.regions[i]);
     return machine->input.failed ? ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for what was typed") : TA_OK;
+}
+
+enum ta_status ta_machine_restore(struct ta_machine *machine, const struct ta_snapshot *snapshot,
+                                  struct ta_problem *why) {
+    return take_back(machine, snapshot, false, why);
+}
+
+enum ta_status ta_machine_fork(struct ta_machine *machine, const struct ta_snapshot *snapshot, struct ta_problem *why) {
+    return take_back(machine, snapshot, true, why);
 }
 
 size_t ta_snapshot_size(const struct ta_snapshot *snapshot) {

@@ -14,7 +14,8 @@ enum ta_status ta_port_needs(const struct ta_port *port, uint32_t capabilities, 
     };
     if (port->version != TA_PORT_VERSION)
         return ta_problem_set(why, TA_E_UNSUPPORTED, "build the port against this library's port.h",
-                              "the port has version %u, this library needs %d", port->version, TA_PORT_VERSION);
+                              "the port has version %u, this library needs %d", (unsigned)port->version,
+                              TA_PORT_VERSION);
     for (size_t i = 0; i < COUNT(table); ++i)
         if (capabilities & table[i].bit && !(port->capabilities & table[i].bit))
             return ta_problem_set(why, TA_E_UNSUPPORTED, "use a target whose port can",

@@ -41,7 +41,7 @@ size_t replay_branches(struct replay *replay, const struct ta_machine *machine, 
         return 0;
     for (size_t i = 0; i < sizeof noted_ns / sizeof *noted_ns && count < TA_BRANCHES; ++i) {
         ta_machine_note_branches(copy, false);
-        if (ta_machine_restore(copy, replay->from, NULL) || !catch_up(copy, machine, noted_ns[i]))
+        if (ta_machine_fork(copy, replay->from, NULL) || !catch_up(copy, machine, noted_ns[i]))
             break;
         count = ta_machine_branches(copy, hart, branches);
     }

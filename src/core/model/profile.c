@@ -207,8 +207,8 @@ enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_prob
     struct isa isa;
     if (profile->struct_version != TA_PROFILE_VERSION)
         return ta_problem_set(why, TA_E_UNSUPPORTED, "set struct_version to TA_PROFILE_VERSION",
-                              "the profile has struct version %u, this library knows %d", profile->struct_version,
-                              TA_PROFILE_VERSION);
+                              "the profile has struct version %u, this library knows %d",
+                              (unsigned)profile->struct_version, TA_PROFILE_VERSION);
     if (!profile->isa || !profile->name)
         return ta_problem_set(why, TA_E_INPUT, "a profile needs a name and an ISA", "%s is missing",
                               profile->isa ? "profile" : "isa");

@@ -6,6 +6,7 @@ static const struct ta_column memory_columns[] = {
 static const struct ta_column hart_columns[] = {
     {"harts", TA_COLUMN_TEXT}, {"count", TA_COLUMN_NUMBER}, {"isa", TA_COLUMN_TEXT},   {"clock", TA_COLUMN_HERTZ},
     {"reset", TA_COLUMN_TEXT}, {"held", TA_COLUMN_YES_NO},  {"image", TA_COLUMN_TEXT}, {0}};
+static const struct ta_column timing_columns[] = {{"timing", TA_COLUMN_TEXT}, {"cycles_more", TA_COLUMN_NUMBER}, {0}};
 static const struct ta_column connector_columns[] = {{"connector", TA_COLUMN_TEXT},
                                                      {"device", TA_COLUMN_TEXT},
                                                      {"pins", TA_COLUMN_TEXT},
@@ -25,9 +26,34 @@ static void describe_harts(struct arena *arena, const struct ta_profile *profile
                                  COUNT_CELL(group.held), TEXT_CELL(group.image)));
 }
 
+/* What takes more than a cycle, and what becomes of data that is not aligned. */
+static void describe_timing(const struct ta_profile *profile, struct ta_report *report) {
+    const struct ta_timing *timing = &profile->timing;
+    const struct {
+        const char *what;
+        unsigned cycles;
+    } rows[] = {{"load", timing->load},
+                {"store", timing->store},
+                {"multiply", timing->multiply},
+                {"divide", timing->divide},
+                {"taken branch", timing->taken_branch},
+                {"fetch or load from flash", timing->flash_wait}};
+    bool any = false;
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); ++i)
+        any = any || rows[i].cycles;
+    if (any)
+        report_table(report, "timing", timing_columns);
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); ++i)
+        if (rows[i].cycles)
+            report_row(report, CELLS(TEXT_CELL(rows[i].what), COUNT_CELL(rows[i].cycles)));
+    if (profile->misaligned)
+        report_add(report, TA_LEVEL_NOTE, "misaligned", NULL, "loads and stores that are not aligned are carried out");
+}
+
 void board_describe(struct arena *arena, const struct ta_profile *profile, struct ta_report *report) {
     if (profile->hart_group_count)
         describe_harts(arena, profile, report);
+    describe_timing(profile, report);
     report_table(report, "memory", memory_columns);
     for (size_t i = 0; i < profile->memory_count; ++i) {
         const struct ta_memory *memory = &profile->memories[i];

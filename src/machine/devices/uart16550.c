@@ -183,6 +183,8 @@ static uint64_t uart_read(void *state, struct ta_slot *slot, uint64_t offset, un
     bool divisor = uart->registers[LCR] & LCR_DIVISOR;
     uint8_t value = 0;
     (void)size_bytes;
+    if (offset == LSR) /* which programs ask again and again */
+        return line_status(uart);
     switch (offset) {
     case RBR: value = divisor ? (uint8_t)uart->divisor : read_data(uart, slot); break;
     case IER: value = divisor ? (uint8_t)(uart->divisor >> 8) : uart->registers[IER]; break;
@@ -192,7 +194,6 @@ static uint64_t uart_read(void *state, struct ta_slot *slot, uint64_t offset, un
             uart->empty_pending = false;
         value |= uart->fifo_control & FCR_ENABLE ? 0xc0 : 0;
         break;
-    case LSR: value = line_status(uart); break;
     case MSR: value = modem_status(uart); break;
     default: value = offset < REGISTERS ? uart->registers[offset] : 0;
     }

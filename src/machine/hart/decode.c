@@ -73,10 +73,9 @@ static unsigned find_row(const struct decoder *decoder, uint32_t bits) {
     return 0;
 }
 
-/* A shift by 32 and more on RV32, and the rounding modes 5 and 6, are reserved. */
+/* A shift by 32 and more on RV32 is reserved. Rounding modes that are, are found when one is carried out: most come from fcsr. */
 static bool is_reserved(const struct decoder *decoder, const struct row *row, const struct op *op) {
-    return (row->format == FORMAT_SHIFT && decoder->isa.xlen == 32 && op->immediate >= 32) || op->rounding == 5 ||
-           op->rounding == 6;
+    return row->format == FORMAT_SHIFT && decoder->isa.xlen == 32 && op->immediate >= 32;
 }
 
 void decode(const struct decoder *decoder, uint32_t bits, struct op *op) {

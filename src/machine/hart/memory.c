@@ -3,7 +3,7 @@
 #include "machine/hart/hart.h"
 
 static const struct bus_region *region_at(struct hart *hart, uint64_t address, uint64_t size) {
-    if (!hart->near || !bus_holds(hart->near, address, size))
+    if (!hart->near || hart->near->lent || !bus_holds(hart->near, address, size))
         hart->near = bus_find(hart->bus, address, size);
     return hart->near;
 }
@@ -41,7 +41,7 @@ static void remember_page(struct hart *hart, const struct bus_region *region, ui
         (struct page_entry){.page = address >> PAGE_BITS,
                             .bytes = region->bytes + offset,
                             .flags = writable ? &region->pages[offset >> PAGE_BITS] : NULL};
-    if (writable && !hart->window.bytes && region->base % PAGE_BYTES == 0)
+    if (writable && !hart->window.bytes && !region->lent && region->base % PAGE_BYTES == 0)
         open_window(hart, region, start);
 }
 

@@ -1,0 +1,38 @@
+#include "board.h"
+
+#include <stdlib.h>
+
+struct ta_machine *fuzz_board(void) {
+    static const struct ta_memory memory = {"ram", TA_MEMORY_RAM, RAM, RAM_BYTES};
+    static const struct ta_device devices[] = {
+        {.name = "aclint", .model = "aclint", .base = RAM + 0x10000},
+        {.name = "plic", .model = "plic", .base = 0x20000000},
+        {.name = "uart0", .model = "uart16550", .base = RAM + 0x20000, .interrupt = 1},
+        {.name = "gpio0", .model = "gpio", .base = RAM + 0x21000, .interrupt = 2},
+        {.name = "exit0", .model = "exit-register", .base = RAM + 0x22000}};
+    static const struct ta_connector connectors[] = {
+        {.name = "console", .kind = TA_CONNECTOR_CONSOLE, .device = "uart0"},
+        {.name = "lamps", .kind = TA_CONNECTOR_LAMPS, .device = "gpio0", .count = 8},
+        {.name = "button A", .kind = TA_CONNECTOR_BUTTON, .device = "gpio0", .pin = 8}};
+    static const struct ta_hart_group harts[] = {
+        {.name = "narrow"}, {.name = "wide", .isa = "rv64imafdc_zba_zbb_zbs", .reset_address = RAM + 64}};
+    static const struct ta_profile profile = {.struct_version = TA_PROFILE_VERSION,
+                                              .name = "fuzz",
+                                              .isa = "rv32imafdc_zba_zbb_zbs",
+                                              .clock_hz = 10000000,
+                                              .reset_address = RAM,
+                                              .semihosting = true,
+                                              .hart_groups = harts,
+                                              .hart_group_count = 2,
+                                              .memories = &memory,
+                                              .memory_count = 1,
+                                              .devices = devices,
+                                              .device_count = 5,
+                                              .connectors = connectors,
+                                              .connector_count = 3};
+    struct ta_machine *machine;
+    if (ta_machine_new(&profile, NULL, 0, &machine, NULL))
+        abort();
+    ta_machine_power(machine, true);
+    return machine;
+}
