@@ -78,6 +78,11 @@ START_TEST(every_byte_of_every_image_is_looked_after) {
     ck_assert(g_file_test(flash, G_FILE_TEST_EXISTS));
     expect_shown(run_program(project, NULL, (const char *const[]){TANCHOR, NULL}), "heron does not hold this image");
     expect_shown(tanchor(project, "run"), "workers: 171590ae");
+    shell("dd if=/dev/zero of=home/bench/heron/worker-flash.bin bs=1 seek=200 count=9 conv=notrunc 2>&1");
+    expect_shown(tanchor(project, "deploy", "out/heron-gcc/crew.elf"), "every byte matches the image");
+    expect_shown(run_program(project, NULL, (const char *const[]){TANCHOR, NULL}), "heron holds this image");
+    struct ran alone = tanchor(project, "run", "out/heron-gcc/crew.elf", "--target", "heron");
+    expect_refusal(alone, 1, "is for RV64, heron is rv32imac_zicsr_zifencei");
     edit(below(project, "worker/main.c"), "zeroed;", "zeroed; const volatile char chart[300000] = {1};");
     edit(below(project, "worker/main.c"), "(filled - 77)", "(filled - 77) + chart[filled * 1000]");
     struct ran ran = tanchor(project, "build");

@@ -48,7 +48,7 @@ struct ta_image {
 };
 
 /* Checks that every segment lies in one memory of PROFILE, also once it runs, that the entry does, and that its width is that of the harts
-   of GROUP (null: the first group). WHY names the segment. */
+   of GROUP (null: the group that starts at the image's entry, else the first). WHY names the segment. */
 enum ta_status ta_image_fits(const struct ta_image *image, const struct ta_profile *profile, const char *group,
                              struct ta_problem *why);
 

@@ -14,13 +14,20 @@ static enum ta_status check_lies(const struct ta_image *image, const struct ta_p
                           (unsigned long long)address, (unsigned long long)(address + size_bytes - 1), profile->name);
 }
 
+static size_t count_groups(const struct ta_profile *profile) {
+    return profile->hart_group_count ? profile->hart_group_count : 1;
+}
+
 enum ta_status ta_image_fits(const struct ta_image *image, const struct ta_profile *profile, const char *group,
                              struct ta_problem *why) {
     struct ta_hart_group harts;
     struct isa isa;
     size_t index = 0;
-    while (ta_profile_hart_group(profile, index, &harts, NULL) && group && strcmp(harts.name, group))
+    while (ta_profile_hart_group(profile, index, &harts, NULL) &&
+           (group ? strcmp(harts.name, group) != 0 : harts.reset_address != image->entry))
         ++index;
+    if (!group && index == count_groups(profile)) /* from elsewhere */
+        index = 0;
     if (!ta_profile_hart_group(profile, index, &harts, NULL))
         return ta_problem_set(why, TA_E_INPUT, "the profile lists its groups below harts", "%s has no harts %s",
                               profile->name, group);

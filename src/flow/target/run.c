@@ -171,6 +171,7 @@ static enum ta_status run_bare(struct running *running) {
     const struct ta_run *request = running->request;
     struct ta_context *context = running->context;
     struct ta_profile profile;
+    struct ta_hart_group first;
     struct ta_image image;
     struct target target = {0};
     if (!request->target == !request->profile)
@@ -181,9 +182,10 @@ static enum ta_status run_bare(struct running *running) {
     if (status)
         return status;
     profile.semihosting = profile.semihosting && !request->no_semihosting;
+    ta_profile_hart_group(&profile, 0, &first, NULL); /* whose first hart runs it */
     status = image_read(request->image, &profile, context->arena, &image, running->why);
     if (!status)
-        status = ta_image_fits(&image, &profile, NULL, running->why);
+        status = ta_image_fits(&image, &profile, first.name, running->why);
     if (!status)
         status = target_open(context, NULL, &profile, &target, running->why);
     if (status)
