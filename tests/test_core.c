@@ -252,7 +252,7 @@ END_TEST
 START_TEST(profiles_are_checked) {
     struct ta_memory memories[] = {{"flash", TA_MEMORY_FLASH, 0x1000, 0x1000}, {"ram", TA_MEMORY_RAM, 0x8000, 0x1000}};
     struct ta_device device = {.name = "gpio0", .model = "gpio", .base = 0x10000};
-    struct ta_connector lamps = {"lamps", TA_CONNECTOR_LAMPS, "gpio0", 0, 8, false};
+    struct ta_connector lamps = {.name = "lamps", .kind = TA_CONNECTOR_LAMPS, .device = "gpio0", .count = 8};
     struct ta_profile good = {.struct_version = TA_PROFILE_VERSION,
                               .name = "test",
                               .isa = "rv32i_zicsr",

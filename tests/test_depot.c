@@ -45,7 +45,7 @@ static void make_depot(bool terms) {
     write_text(test_path("home/keys/watch.pem"), read_text(test_path("watch.pem")));
     pack_into_depot("tide-lamp", "1.0.0", NULL);
     pack_into_depot("strand", "2.1.0", terms ? "watch-terms" : NULL);
-    pack_into_depot("dunlin", "1.0.0", NULL);
+    pack_into_depot("dunlin", "1.1.0", NULL);
     use_empty_catalog();
 }
 
@@ -99,14 +99,14 @@ START_TEST(an_example_comes_with_all_that_it_needs) {
     make_depot(false);
     use_depot(NULL, NULL);
     struct ran ran = tanchor(test_folder, "import", "tide-lamp");
-    expect_refusal(ran, 1, "it needs tide-lamp 1.0.0, strand 2.1.0, dunlin 1.0.0 (", "--yes");
+    expect_refusal(ran, 1, "it needs tide-lamp 1.0.0, strand 2.1.0, dunlin 1.1.0 (", "--yes");
     g_auto(GStrv) none = files_names(test_path("home/packages"), "*/package.yaml");
     ck_assert(!none[0] && !g_file_test(test_path("tide-lamp"), G_FILE_TEST_EXISTS));
     ran = tanchor(test_folder, "import", "tide-lamp@3.0.0", "--yes");
     expect_refusal(ran, 1, "there is no example named \"tide-lamp\"");
     ran = tanchor(test_folder, "import", "tide-lamp@1.0.0", "--yes");
     expect_done(ran);
-    ck_assert(strstr(ran.out, "strand 2.1.0, 15 files, all digests match, signed by watch") != NULL);
+    ck_assert(strstr(ran.out, "strand 2.1.0, 19 files, all digests match, signed by watch") != NULL);
     char *project = test_path("tide-lamp");
     static const char *const steps[] = {"configure", "build", "verify"};
     for (size_t i = 0; i < G_N_ELEMENTS(steps); ++i) {
@@ -826,10 +826,10 @@ START_TEST(offers_are_found_by_words_kind_and_component) {
     expect_done(tanchor(test_folder, "catalog", "add", "dunlin"));
     ran = tanchor(test_folder, "catalog", "tide-lamp");
     ck_assert(ran.code == 0 && strstr(ran.out, "3.3 KiB"));
-    edit(test_path("home/packages/dunlin-1.0.0/profiles/dunlin.yaml"), "count: 8", "count: 6");
+    edit(test_path("home/packages/dunlin-1.1.0/profiles/dunlin.yaml"), "count: 8", "count: 6");
     ran = tanchor(test_folder, "catalog", "tide-lamp");
     expect_row(ran, "tide-lamp", "needs lamps 8, dunlin has 6");
-    edit(test_path("home/packages/dunlin-1.0.0/profiles/dunlin.yaml"), "count: 6", "count: 8");
+    edit(test_path("home/packages/dunlin-1.1.0/profiles/dunlin.yaml"), "count: 6", "count: 8");
     ran = tanchor(test_folder, "catalog", "--board", "dunlin");
     ck_assert(ran.code == 0 && strstr(ran.out, "tide-lamp"));
     ran = tanchor(test_folder, "catalog", "dunlin"); /* installed now: not offered a second time */

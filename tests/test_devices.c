@@ -276,6 +276,114 @@ START_TEST(the_serial_lines_interrupts_have_their_order) {
 }
 END_TEST
 
+/* The bus of two wires, as a program uses it. */
+
+enum { I2C = 0x4c040000, START = 1, WRITE = 2, READ = 4, STOP = 16, BUSY = 1, REFUSED = 2, DONE = 4 };
+
+/* Carries out COMMAND; what the status is then. */
+static uint32_t command(uint32_t what) {
+    poke(I2C + 0x04, 4, what);
+    ck_assert_uint_eq(peek(I2C + 0x0c, 4), BUSY);
+    while (peek(I2C + 0x0c, 4) & BUSY)
+        next(ta_machine_time_ns(machine) + 1000);
+    return peek(I2C + 0x0c, 4);
+}
+
+static uint32_t put_byte(uint8_t byte, uint32_t more) {
+    poke(I2C + 0x08, 4, byte);
+    return command(WRITE | more);
+}
+
+/* COUNT registers of the part at ADDRESS from AT on. */
+static void read_part(unsigned address, uint8_t at, uint8_t *bytes, size_t count) {
+    ck_assert_uint_eq(put_byte((uint8_t)(address << 1), START), DONE);
+    ck_assert_uint_eq(put_byte(at, 0), DONE);
+    ck_assert_uint_eq(put_byte((uint8_t)(address << 1 | 1), START), DONE);
+    for (size_t i = 0; i < count; ++i) {
+        ck_assert_uint_eq(command(i + 1 < count ? READ : READ | STOP), DONE);
+        bytes[i] = (uint8_t)peek(I2C + 0x08, 4);
+    }
+}
+
+static void open_bus(void) {
+    power_on(dunlin());
+    poke(I2C + 0x10, 4, 80); /* 400 kHz */
+    poke(I2C, 4, 1);
+}
+
+START_TEST(a_byte_on_the_bus_takes_its_time) {
+    open_bus();
+    poke(PLIC + 4 * 4, 4, 1);
+    poke(PLIC + 0x2000, 4, 1 << 4);
+    poke(I2C, 4, 3);
+    poke(I2C + 0x08, 4, 0x1e << 1);
+    poke(I2C + 0x04, 4, START | WRITE);
+    poke(I2C + 0x04, 4, STOP); /* dropped: one is under way */
+    next(24900);               /* ten bits of 2.5 us */
+    ck_assert_uint_eq(peek(I2C + 0x0c, 4), BUSY);
+    ck_assert(!(pending() & 1 << 11));
+    next(25100);
+    ck_assert_uint_eq(peek(I2C + 0x0c, 4), DONE);
+    ck_assert(pending() & 1 << 11);
+    poke(I2C + 0x0c, 4, DONE);
+    poke(PLIC + 0x200004, 4, peek(PLIC + 0x200004, 4));
+    ck_assert(!(pending() & 1 << 11));
+    ck_assert_uint_eq(put_byte(0x23 << 1, START), DONE | REFUSED); /* nobody is there */
+    ck_assert_uint_eq(put_byte(1, 0), DONE | REFUSED);
+    ck_assert_uint_eq(command(READ | STOP), DONE);
+    ck_assert_uint_eq(peek(I2C + 0x08, 4), 0xff);
+    poke(I2C, 4, 0);
+    poke(I2C + 0x04, 4, START | WRITE); /* it is off */
+    ck_assert_uint_eq(peek(I2C + 0x0c, 4) & BUSY, 0);
+    ta_machine_free(machine);
+}
+END_TEST
+
+START_TEST(sensors_tell_what_was_set) {
+    uint8_t bytes[12];
+    struct ta_problem why;
+    open_bus();
+    read_part(0x1e, 0, bytes, 4);
+    ck_assert(bytes[0] == 0x43 && !bytes[1] && !bytes[2] && !bytes[3]);
+    ck_assert_int_eq(ta_machine_set_input(machine, "heading", 271500, &why), TA_OK);
+    struct ta_event event = next(ta_machine_time_ns(machine) + 1);
+    ck_assert(event.kind == TA_EVENT_INPUT && event.value == 271500 && event.width == 64);
+    read_part(0x1e, 2, bytes, 2);
+    ck_assert_uint_eq(bytes[0] | bytes[1] << 8, 0); /* off, it measures nothing */
+    put_byte(0x1e << 1, START);
+    put_byte(1, 0);
+    ck_assert_uint_eq(put_byte(1, STOP), DONE);
+    read_part(0x1e, 2, bytes, 2);
+    ck_assert_uint_eq(bytes[0] | bytes[1] << 8, 2715);
+    ck_assert_int_eq(ta_machine_set_input(machine, "heading", 360000, &why), TA_OK); /* which is north again */
+    read_part(0x1e, 2, bytes, 2);
+    ck_assert_uint_eq(bytes[0] | bytes[1] << 8, 0);
+    put_byte(0x6a << 1, START);
+    put_byte(1, 0);
+    put_byte(1, STOP);
+    read_part(0x6a, 2, bytes, 12);
+    ck_assert_int_eq((int16_t)(bytes[4] | bytes[5] << 8), 1000); /* it lies on the desk */
+    ck_assert_int_eq(ta_machine_set_input(machine, "acceleration y", (uint64_t)-1250, &why), TA_OK);
+    ck_assert_int_eq(ta_machine_set_input(machine, "rotation z", (uint64_t)-90500, &why), TA_OK);
+    read_part(0x6a, 2, bytes, 12);
+    ck_assert_int_eq((int16_t)(bytes[2] | bytes[3] << 8), -1250);
+    ck_assert_int_eq((int16_t)(bytes[10] | bytes[11] << 8), -905);
+    ck_assert_int_eq(ta_machine_set_input(machine, "heading", (uint64_t)-1000, &why), TA_E_INPUT);
+    ck_assert_str_eq(why.what, "heading: -1 deg is out of range");
+    ck_assert_str_eq(why.fix, "0 to 360 deg");
+    ta_machine_power(machine, false); /* the world goes on without power */
+    ta_machine_power(machine, true);
+    poke(I2C + 0x10, 4, 80);
+    poke(I2C, 4, 1);
+    put_byte(0x6a << 1, START);
+    put_byte(1, 0);
+    put_byte(1, STOP);
+    read_part(0x6a, 4, bytes, 2);
+    ck_assert_int_eq((int16_t)(bytes[0] | bytes[1] << 8), -1250);
+    ta_machine_free(machine);
+}
+END_TEST
+
 /* A model of one's own: a tide gauge that counts up by itself and is reset by a write. */
 struct gauge {
     uint32_t level;
@@ -308,7 +416,7 @@ START_TEST(a_model_of_ones_own_takes_part) {
                                                 .read = gauge_read};
     const struct ta_device_kind *extra[] = {&gauge};
     struct ta_option start = {"start", 40};
-    struct ta_device devices[8];
+    struct ta_device devices[16];
     struct ta_profile profile = *dunlin();
     size_t count = profile.device_count;
     memcpy(devices, profile.devices, count * sizeof *devices);
@@ -482,7 +590,8 @@ START_TEST(every_built_in_model_says_what_it_is) {
     const struct ta_device_kind *kind;
     size_t count = 0;
     for (; (kind = ta_machine_model(count)); ++count)
-        ck_assert(kind->version == TA_DEVICE_VERSION && *kind->model && *kind->summary && kind->span_bytes);
+        ck_assert(kind->version == TA_DEVICE_VERSION && *kind->model && *kind->summary &&
+                  (kind->span_bytes || kind->transfer));
     ck_assert_uint_ge(count, 5);
 }
 END_TEST
@@ -490,7 +599,7 @@ END_TEST
 /* Any access of any size anywhere in the devices' registers, in any order. */
 START_TEST(random_accesses_never_break_a_device) {
     static const uint32_t bases[] = {
-        GPIO, UART, PLIC, PLIC + 0x1f0000, PLIC + 0x200000, ACLINT, ACLINT + 0x4000, ACLINT + 0xb000};
+        GPIO, UART, PLIC, PLIC + 0x1f0000, PLIC + 0x200000, I2C, ACLINT, ACLINT + 0x4000, ACLINT + 0xb000};
     GRand *random = g_rand_new_with_seed(11);
     power_on(dunlin());
     ta_machine_set_register(machine, 0, TA_REGISTER_CSR + 0x305, 0x10000000);
@@ -516,15 +625,24 @@ START_TEST(random_accesses_never_break_a_device) {
 END_TEST
 
 int main(void) {
-    return run_suite(
-        "devices",
-        (const TTest *const[]){lamps_follow_the_pins_and_tell_changes_once,
-                               the_button_pulls_its_pin_down_and_interrupts, the_plic_gives_the_highest_priority_first,
-                               the_timer_begins_anew_with_a_reset, the_timer_counts_at_its_own_clock,
-                               each_bit_of_a_character_takes_its_time, the_serial_line_takes_its_time,
-                               typing_comes_in_at_the_lines_speed, the_serial_lines_interrupts_have_their_order,
-                               a_model_of_ones_own_takes_part, every_built_in_model_says_what_it_is,
-                               random_accesses_never_break_a_device, accesses_are_those_that_a_model_declares,
-                               the_serial_line_can_be_looped, registers_of_absent_harts_hold_nothing,
-                               power_and_steps_at_their_ends, descriptions_that_cannot_be_are_refused, NULL});
+    return run_suite("devices", (const TTest *const[]){lamps_follow_the_pins_and_tell_changes_once,
+                                                       the_button_pulls_its_pin_down_and_interrupts,
+                                                       the_plic_gives_the_highest_priority_first,
+                                                       the_timer_begins_anew_with_a_reset,
+                                                       the_timer_counts_at_its_own_clock,
+                                                       each_bit_of_a_character_takes_its_time,
+                                                       the_serial_line_takes_its_time,
+                                                       typing_comes_in_at_the_lines_speed,
+                                                       the_serial_lines_interrupts_have_their_order,
+                                                       a_byte_on_the_bus_takes_its_time,
+                                                       sensors_tell_what_was_set,
+                                                       a_model_of_ones_own_takes_part,
+                                                       every_built_in_model_says_what_it_is,
+                                                       random_accesses_never_break_a_device,
+                                                       accesses_are_those_that_a_model_declares,
+                                                       the_serial_line_can_be_looped,
+                                                       registers_of_absent_harts_hold_nothing,
+                                                       power_and_steps_at_their_ends,
+                                                       descriptions_that_cannot_be_are_refused,
+                                                       NULL});
 }

@@ -77,13 +77,18 @@ START_TEST(profile_problems_name_their_key) {
         {"size: 64 KiB", "size: 64 KB", "memory.ram.size: \"64 KB\" is not a size", 15},
         {"base: 0x10000000", "base: 0x00410000", "memory.ram: it overlaps memory.flash", 15},
         {"kind: ram", "kind: rom", "memory.ram.kind: \"rom\" is not known", 15},
-        {"device: uart0", "device: uart9", "connectors.console: there is no device \"uart9\"", 25},
+        {"device: uart0", "device: uart9", "connectors.console: there is no device \"uart9\"", 28},
         {"interrupt: 2", "interrupt: 99", "devices.gpio0.interrupt: 99 is out of range; it may be 0 to 63", 21},
         {"semihosting: on", "semihosting: maybe", "semihosting: \"maybe\" is not known", 11},
         {"isa: rv32imac_zicsr_zifencei", "isa: rv32imacx", "isa: ", 7},
         {"reset: 0x00400000", "reset: 0x00300000", "reset: no memory at 0x300000", 10},
         {"clocks: [8 MHz", "clocks: [8 knots", "clocks: \"8 knots\" is not a frequency", 9},
-        {"positions: [flash", "place: [flash", "switches.boot.place: there is no such key", 30},
+        {"positions: [flash", "place: [flash", "switches.boot.place: there is no such key", 40},
+        {"address: 0x6a", "address: 0x1e", "devices.motion0.address: compass0 has 0x1e already", 25},
+        {"address: 0x6a", "address: 0x78", "devices.motion0.address: 0x78 is out of range; it may be 8 to 119", 25},
+        {"on: i2c0, address: 0x6a", "on: i2c9, address: 0x6a", "devices.motion0.on: there is no bus \"i2c9\"", 25},
+        {"model: gpio, base: 0x4c010000", "model: gpio", "devices.gpio0: the key base is missing", 21},
+        {"quantity: heading", "quantity: depth", "connectors.heading.quantity: nothing senses \"depth\"", 31},
     };
     char *text = read_text(CATALOG "/profiles/dunlin.yaml");
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {

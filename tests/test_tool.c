@@ -64,7 +64,7 @@ START_TEST(the_catalog_lists_and_shows) {
     ck_assert_int_eq(ran.code, 0);
     expect_row(ran, "tide-lamp", "1.0.0", "dunlin", "a lamp ring that fills with the tide");
     expect_row(ran, "strand", "2.1.0", "core, lamps, button");
-    expect_row(ran, "dunlin", "1.0.0", "board", "rv32imac_zicsr_zifencei");
+    expect_row(ran, "dunlin", "1.1.0", "board", "rv32imac_zicsr_zifencei");
     ck_assert_ptr_null(strstr(ran.out, " ok "));
     static const struct {
         const char *arguments[4];
@@ -72,8 +72,8 @@ START_TEST(the_catalog_lists_and_shows) {
     } queries[] = {
         {{"LAMP", "Tide"}, "found\": 1,"},
         {{"--kind", "sdk"}, "found\": 3,"},
-        {{"--component", "button"}, "found\": 3,"},
-        {{"--board", "dunlin"}, "found\": 3,"},
+        {{"--component", "button"}, "found\": 4,"},
+        {{"--board", "dunlin"}, "found\": 4,"},
         {{"--kind", "board", "ring"}, "found\": 1,"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(queries); ++i) {
@@ -194,7 +194,7 @@ START_TEST(import_refuses_what_it_cannot_do_whole) {
     ck_assert_int_eq(tanchor(test_folder, "import", "tide-lamp@1.0").code, 0);
     folder_remove(test_path("tide-lamp"));
     ran = tanchor(test_folder, "import", "zebra");
-    expect_refusal(ran, 1, "the catalog has: first-light, hull-number, tide-lamp");
+    expect_refusal(ran, 1, "the catalog has: first-light, hull-number, mooring-compass, tide-lamp");
     ran = tanchor(test_folder, "import", "./nowhere");
     expect_refusal(ran, 1, "./nowhere does not exist");
     write_text(test_path("empty/readme.txt"), "no manifest");

@@ -394,6 +394,12 @@ START_TEST(names_are_checked_against_the_board) {
         {"within 1 s dial show 0000", "dunlin has no output \"dial\"", "lamps"},
         {"within 1 s lamps show 000000000", "lamps has 8 lamps, the row has 9", "a 0 or 1 for each lamp"},
         {"press lamps", "dunlin has no input \"lamps\"", "button A"},
+        {"set depth to 3 m", "dunlin has no sensor \"depth\"", "it has: heading, acceleration x"},
+        {"set button A to 1", "dunlin has no sensor \"button A\"", "it has: heading"},
+        {"set heading to 90 m", "\"90 m\" is no value in deg", "write 0 to 360 deg"},
+        {"set heading to 361 deg", "361 deg is out of the range of heading", "write 0 to 360 deg"},
+        {"set acceleration x to -9 g", "-9 g is out of the range of acceleration x", "write -8 to 8 g"},
+        {"set heading to 1.2345 deg", "\"1.2345 deg\" is no value in deg", "write 0 to 360 deg"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
         g_autofree char *text = g_strdup_printf("trial \"a\"\npower on\n%s\nno trap\n", cases[i].line);

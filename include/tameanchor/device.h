@@ -10,10 +10,13 @@
 extern "C" {
 #endif
 
-enum { TA_DEVICE_VERSION = 3 };
+enum { TA_DEVICE_VERSION = 4 };
 
 /* A device's place in a machine. */
 struct ta_slot;
+
+/* What happens on a bus of two wires to a device that hangs on it (I2C, UM10204): it is addressed, a byte goes either way, the end. */
+enum ta_transfer { TA_TRANSFER_WRITES, TA_TRANSFER_READS, TA_TRANSFER_TAKE, TA_TRANSFER_GIVE, TA_TRANSFER_STOP };
 
 /* OFFSET counts from the device's base. SIZE_BYTES is one that WIDTHS names, the access is aligned, and VALUE has no bits above it.
    Every function but reset may be null: reads give 0, writes and the rest are dropped. */
@@ -38,8 +41,12 @@ struct ta_device_kind {
     /* Whether STATE, which comes from a snapshot, is one that the model can go on from; null: any is. A state is copied as bytes: it holds no
        pointers. */
     bool (*is_sound)(const void *state);
-    bool is_interrupt_controller; /* one a machine: takes the other devices' interrupts as input pins */
-    unsigned pins;                /* how many connectors can be on; 0: not checked */
+    /* Of a device on a bus: STEP concerns it; BYTE is what it takes, or what it gives. False: it does not acknowledge. */
+    bool (*transfer)(void *state, struct ta_slot *slot, enum ta_transfer step, uint8_t *byte);
+    const char *const *quantities; /* what it senses, by the names of quantities (profile.h); ends with null */
+    bool is_bus;                   /* others may hang on it */
+    bool is_interrupt_controller;  /* one a machine: takes the other devices' interrupts as input pins */
+    unsigned pins;                 /* how many connectors can be on; 0: not checked */
 };
 
 /* Time in cycles of the board's clock, and that clock. */
@@ -52,6 +59,12 @@ unsigned ta_slot_harts(const struct ta_slot *slot);
 /* The device's own line in the profile: clock, options. */
 const struct ta_device *ta_slot_config(const struct ta_slot *slot);
 uint64_t ta_slot_option(const struct ta_slot *slot, const char *name, uint64_t otherwise);
+
+/* Of a bus: STEP for the device at ADDRESS on it; false when there is none, or it does not acknowledge. */
+bool ta_slot_transfer(struct ta_slot *bus, unsigned address, enum ta_transfer step, uint8_t *byte);
+
+/* What the device senses of QUANTITY now, in thousandths of its unit: as somebody has set it, else what it starts with. */
+int64_t ta_slot_sensed(const struct ta_slot *slot, const char *quantity);
 
 /* Asks for wake at CYCLE (not before now); UINT64_MAX for never. One wake-up a slot: the last call holds. */
 void ta_slot_wake_at(struct ta_slot *slot, uint64_t cycle);

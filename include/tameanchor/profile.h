@@ -29,10 +29,12 @@ struct ta_option {
 };
 
 /* A device: its model (docs/devices.md), where its registers start, and the line of the interrupt controller that it
-   drives (0: none). CLOCK_HZ 0 means the board's clock. */
+   drives (0: none). CLOCK_HZ 0 means the board's clock. One that hangs ON a bus, another device, has an ADDRESS there and no BASE. */
 struct ta_device {
     const char *name, *model;
+    const char *on; /* null: it has registers of its own */
     uint64_t base;
+    unsigned address;
     unsigned interrupt;
     uint64_t clock_hz;
     const struct ta_option *options;
@@ -52,7 +54,17 @@ enum ta_connector_kind {
     TA_CONNECTOR_RADIO,
 };
 
-/* What a person sees and touches, by name. Lamps are COUNT pins from PIN on, lamp 1 the lowest; a button is one pin.
+/* What a sensor senses: all numbers are thousandths of the unit. START is what it is until somebody sets it. */
+struct ta_quantity {
+    const char *name, *unit;
+    int64_t minimum, maximum, start;
+};
+
+/* The quantity of that name ("heading", "acceleration x"), or null; the INDEX-th of all, or null past the end. */
+const struct ta_quantity *ta_quantity_find(const char *name);
+const struct ta_quantity *ta_quantity_at(size_t index);
+
+/* What a person sees and touches, by name. A sensor's QUANTITY says what its value stands for. Lamps are COUNT pins from PIN on, lamp 1 the lowest; a button is one pin.
    ACTIVE_LOW: the pin reads 0 when the button is pressed, or drives a lamp when 0. */
 struct ta_connector {
     const char *name;
@@ -60,6 +72,7 @@ struct ta_connector {
     const char *device;
     unsigned pin, count;
     bool active_low;
+    const char *quantity;
 };
 
 /* Cycles that an instruction takes beside its first; all 0: every instruction takes one cycle. FLASH_WAIT is for what is fetched or

@@ -192,7 +192,9 @@ static const struct field memory_shape[] = {
 #define MODEL struct ta_device
 static const struct field device_shape[] = {
     REQUIRED("model", FIELD_NAME, model),
-    REQUIRED("base", FIELD_WHOLE, base),
+    AT("base", FIELD_WHOLE, base),
+    AT("on", FIELD_NAME, on),
+    {.key = "address", .kind = FIELD_COUNT, .offset = offsetof(MODEL, address), .minimum = 0x08, .maximum = 0x77},
     {.key = "interrupt", .kind = FIELD_COUNT, .offset = offsetof(MODEL, interrupt), .maximum = 63},
     AT("clock", FIELD_FREQUENCY, clock_hz),
     AT("options", FIELD_NUMBERS, options),
@@ -208,6 +210,7 @@ static const struct field connector_shape[] = {
     {.key = "pin", .kind = FIELD_COUNT, .offset = offsetof(MODEL, pin), .maximum = 63},
     {.key = "count", .kind = FIELD_COUNT, .offset = offsetof(MODEL, count), .minimum = 1, .maximum = 64},
     AT("active-low", FIELD_SWITCH, active_low),
+    AT("quantity", FIELD_TEXT, quantity),
     END,
 };
 #undef MODEL

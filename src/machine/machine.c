@@ -111,6 +111,14 @@ static enum ta_status add_device(struct ta_machine *machine, const struct ta_dev
         return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for device %s", device->name);
     if (kind->is_interrupt_controller)
         machine->controller = slot;
+    if (device->on)
+        return kind->transfer
+                   ? TA_OK
+                   : ta_problem_set(why, TA_E_INPUT, "give it a base address",
+                                    "devices.%s: model \"%s\" does not hang on a bus", device->name, device->model);
+    if (!kind->span_bytes)
+        return ta_problem_set(why, TA_E_INPUT, "say on which bus it is, and its address there",
+                              "devices.%s: model \"%s\" has no registers of its own", device->name, device->model);
     return add_region(machine, device->name,
                       (struct bus_region){.base = device->base, .size = kind->span_bytes, .slot = slot}, why);
 }

@@ -9,7 +9,10 @@
     X(gpio)                                                                                                            \
     X(aclint)                                                                                                          \
     X(plic)                                                                                                            \
-    X(exit_register)
+    X(exit_register)                                                                                                   \
+    X(i2c)                                                                                                             \
+    X(compass)                                                                                                         \
+    X(motion)
 
 #define MODEL_DECLARE(name) extern const struct ta_device_kind model_##name;
 MODEL_TABLE(MODEL_DECLARE)

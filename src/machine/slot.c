@@ -70,6 +70,28 @@ uint64_t ta_slot_option(const struct ta_slot *slot, const char *name, uint64_t o
     return otherwise;
 }
 
+bool ta_slot_transfer(struct ta_slot *bus, unsigned address, enum ta_transfer step, uint8_t *byte) {
+    struct ta_machine *machine = bus->machine;
+    for (size_t i = 0; i < machine->slot_count; ++i) {
+        struct ta_slot *slot = &machine->slots[i];
+        if (slot->config->on && slot->config->address == address && !strcmp(slot->config->on, bus->config->name))
+            return slot->kind->transfer && slot->kind->transfer(slot->state, slot, step, byte);
+    }
+    return false;
+}
+
+int64_t ta_slot_sensed(const struct ta_slot *slot, const char *quantity) {
+    const struct ta_machine *machine = slot->machine;
+    const struct ta_quantity *known = ta_quantity_find(quantity);
+    for (size_t i = 0; i < machine->profile->connector_count; ++i) {
+        const struct ta_connector *connector = &machine->profile->connectors[i];
+        if (connector->kind == TA_CONNECTOR_SENSOR && connector->quantity && !strcmp(connector->quantity, quantity) &&
+            !strcmp(connector->device, slot->config->name))
+            return (int64_t)machine->levels[i];
+    }
+    return known ? known->start : 0;
+}
+
 void ta_slot_wake_at(struct ta_slot *slot, uint64_t cycle) {
     if (slot->wake_at == cycle)
         return;

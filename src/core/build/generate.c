@@ -175,6 +175,10 @@ static void define(struct text *header, const char *name, const char *what, unsi
 
 static void define_device(struct text *header, const struct ta_profile *profile, const char *name,
                           const struct ta_device *device) {
+    if (device->on) { /* which has registers of its own */
+        define(header, name, "ADDRESS", device->address, "hex");
+        return;
+    }
     define(header, name, "BASE", device->base, "hex");
     define(header, name, "CLOCK_HZ", device->clock_hz ? device->clock_hz : profile->clock_hz, "decimal");
     if (device->interrupt)
@@ -222,6 +226,8 @@ void generate_board_header(const struct ta_profile *profile, const struct ta_har
                    "decimal");
             continue;
         }
+        if (connector->kind == TA_CONNECTOR_SENSOR)
+            continue;
         define(header, connector->name, "PIN", connector->pin, "decimal");
         if (connector->kind == TA_CONNECTOR_LAMPS)
             define(header, connector->name, "COUNT", connector->count, "decimal");

@@ -160,6 +160,30 @@ static enum ta_status check_memories(const struct ta_profile *profile, const str
     return TA_OK;
 }
 
+/* I2C addresses of seven bits: those below 8 and above 0x77 are reserved (UM10204, 3.1.12). */
+static enum ta_status check_devices(const struct ta_profile *profile, struct ta_problem *why) {
+    for (size_t i = 0; i < profile->device_count; ++i) {
+        const struct ta_device *device = &profile->devices[i];
+        if (!device->on && !device->base)
+            return ta_problem_set(why, TA_E_INPUT, "say where its registers are, or on which bus it is",
+                                  "devices.%s: the key base is missing", device->name);
+        if (!device->on)
+            continue;
+        if (!profile_device(profile, device->on) || !strcmp(device->on, device->name))
+            return ta_problem_set(why, TA_E_INPUT, "name one of the profile's devices",
+                                  "devices.%s.on: there is no bus \"%s\"", device->name, device->on);
+        if (device->address < 0x08 || device->address > 0x77)
+            return ta_problem_set(why, TA_E_INPUT, "addresses are 0x08 to 0x77",
+                                  "devices.%s.address: it is out of range", device->name);
+        for (size_t k = 0; k < i; ++k)
+            if (profile->devices[k].on && !strcmp(profile->devices[k].on, device->on) &&
+                profile->devices[k].address == device->address)
+                return ta_problem_set(why, TA_E_INPUT, "give each its own", "devices.%s.address: %s has 0x%02x already",
+                                      device->name, profile->devices[k].name, device->address);
+    }
+    return TA_OK;
+}
+
 static enum ta_status check_connectors(const struct ta_profile *profile, struct ta_problem *why) {
     for (size_t i = 0; i < profile->connector_count; ++i) {
         const struct ta_connector *connector = &profile->connectors[i];
@@ -169,6 +193,10 @@ static enum ta_status check_connectors(const struct ta_profile *profile, struct 
         if (!profile_device(profile, connector->device))
             return ta_problem_set(why, TA_E_INPUT, "name one of the profile's devices",
                                   "connectors.%s: there is no device \"%s\"", connector->name, connector->device);
+        if (connector->quantity && !ta_quantity_find(connector->quantity))
+            return ta_problem_set(why, TA_E_INPUT, "docs/profiles.md lists them",
+                                  "connectors.%s.quantity: nothing senses \"%s\"", connector->name,
+                                  connector->quantity);
         unsigned count = connector->kind == TA_CONNECTOR_LAMPS ? connector->count : 1;
         if (!count || count > 64 || connector->pin > 64 - count)
             return ta_problem_set(why, TA_E_INPUT, "pins count from 0 to 63",
@@ -226,5 +254,7 @@ enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_prob
         status = check_hart_groups(profile, &isa, why);
     if (!status)
         status = check_memories(profile, &isa, why);
+    if (!status)
+        status = check_devices(profile, why);
     return status ? status : check_connectors(profile, why);
 }

@@ -1,5 +1,6 @@
 #include "core/trial/recorder.h"
 
+#include "core/model/quantity.h"
 #include "core/trial/levels.h"
 
 #include <stdio.h>
@@ -45,13 +46,18 @@ enum ta_status ta_recording_locate(struct ta_recording *recording, const char *p
 }
 
 const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t size) {
-    char row[LEVEL_TEXT_BYTES];
+    char row[LEVEL_TEXT_BYTES], value[QUANTITY_TEXT_BYTES];
     switch (moment->kind) {
     case TA_EVENT_CONSOLE: snprintf(buffer, size, "console \"%s\"", moment->text); break;
     case TA_EVENT_OUTPUT:
         snprintf(buffer, size, "%s %s", moment->text, level_text(moment->value, moment->width, row));
         break;
-    case TA_EVENT_INPUT: snprintf(buffer, size, "%s %s", moment->text, moment->value ? "pressed" : "released"); break;
+    case TA_EVENT_INPUT:
+        snprintf(buffer, size, "%s %s", moment->text,
+                 moment->width   ? quantity_text("", (int64_t)moment->value, value) /* a sensor's */
+                 : moment->value ? "pressed"
+                                 : "released");
+        break;
     case TA_EVENT_TRAP:
         snprintf(buffer, size, "trap: %s at 0x%llx", ta_trap_text(moment->cause), (unsigned long long)moment->pc);
         break;

@@ -78,7 +78,7 @@ static enum ta_status leave_target(struct ta_port *port, const struct trial *tri
     enum ta_status status = TA_OK;
     for (size_t i = 0; !status && i < trial->count; ++i)
         if (trial->statements[i].row->holds_input)
-            status = port->set_input(port->self, trial->statements[i].name, 0, why);
+            status = let_go(port, &trial->statements[i], why);
     return status ? status : port->power(port->self, false, why);
 }
 

@@ -24,6 +24,17 @@ static enum ta_status parse_input(struct line *line, struct statement *statement
     return line_name(line, NULL, input_allowed, &statement->name);
 }
 
+/* "heading to 90 deg" */
+static enum ta_status parse_set(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
+    (void)patterns;
+    enum ta_status status =
+        line_name(line, "to", "allowed here: the name of a sensor, for example heading", &statement->name);
+    if (!status)
+        status = line_expect(line, "to", "allowed here: to, and a value, for example: set heading to 90 deg");
+    return status ? status
+                  : line_name(line, NULL, "allowed here: a value and its unit, for example 90 deg", &statement->value);
+}
+
 static enum ta_status parse_type(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
     (void)patterns;
     return line_text(line, false, &statement->text, &statement->text_length);
@@ -128,6 +139,13 @@ static enum ta_status check_input(const struct statement *statement, const struc
     return check_kind(statement, profile, TA_CONNECTOR_BUTTON, "input", why);
 }
 
+static enum ta_status check_sensor(const struct statement *statement, const struct ta_profile *profile,
+                                   struct ta_problem *why) {
+    int64_t milli;
+    enum ta_status status = check_kind(statement, profile, TA_CONNECTOR_SENSOR, "sensor", why);
+    return status ? status : sensor_value(statement, profile, &milli, why);
+}
+
 static enum ta_status check_lamps(const struct statement *statement, const struct ta_profile *profile,
                                   struct ta_problem *why) {
     enum ta_status status = check_kind(statement, profile, TA_CONNECTOR_LAMPS, "output", why);
@@ -158,6 +176,12 @@ static const struct statement_row rows[] = {
      .check = check_input,
      .act = act_hold},
     {.words = "release", .needs = TA_CAN_INPUT, .parse = parse_input, .check = check_input, .act = act_release},
+    {.words = "set",
+     .holds_input = true,
+     .needs = TA_CAN_INPUT,
+     .parse = parse_set,
+     .check = check_sensor,
+     .act = act_set},
     {.words = "type", .needs_power = true, .needs = TA_CAN_CONSOLE, .parse = parse_type, .act = act_type},
     {.words = "wait", .needs_power = true, .parse = parse_wait, .act = act_wait},
     {.words = "console says",

@@ -20,6 +20,7 @@ struct statement {
     size_t level_count;
     unsigned width;
     uint64_t every_ns, tolerance_ns;
+    const char *value; /* what a sensor is set to, as it is written */
     int code;
 };
 

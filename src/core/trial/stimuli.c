@@ -1,5 +1,8 @@
 #include "core/trial/stimuli.h"
 
+#include "core/model/quantity.h"
+
+#include <stdio.h>
 #include <string.h>
 
 static enum ta_status set_input(struct recorder *recorder, const char *name, uint64_t value) {
@@ -63,4 +66,42 @@ enum ta_status act_wait(struct recorder *recorder, const struct statement *state
     enum ta_status status = recorder_pass(recorder, statement->time_ns);
     recorder_look_from_here(recorder);
     return status;
+}
+
+enum ta_status sensor_value(const struct statement *statement, const struct ta_profile *profile, int64_t *milli,
+                            struct ta_problem *why) {
+    const struct ta_connector *connector = ta_profile_connector(profile, statement->name);
+    const struct ta_quantity *quantity =
+        connector && connector->quantity ? ta_quantity_find(connector->quantity) : NULL;
+    char low[QUANTITY_TEXT_BYTES], high[QUANTITY_TEXT_BYTES], fix[3 * QUANTITY_TEXT_BYTES];
+    if (!quantity)
+        return ta_problem_set(why, TA_E_INPUT, "choose another target", "%s does not say what its %s senses",
+                              profile->name, statement->name);
+    snprintf(fix, sizeof fix, "write %s to %s", quantity_text("", quantity->minimum, low),
+             quantity_text(quantity->unit, quantity->maximum, high));
+    if (!quantity_parse(quantity, statement->value, strlen(statement->value), milli))
+        return ta_problem_set(why, TA_E_INPUT, fix, "\"%.40s\" is no value in %s", statement->value, quantity->unit);
+    if (*milli < quantity->minimum || *milli > quantity->maximum)
+        return ta_problem_set(why, TA_E_INPUT, fix, "%.40s is out of the range of %s", statement->value,
+                              statement->name);
+    return TA_OK;
+}
+
+enum ta_status act_set(struct recorder *recorder, const struct statement *statement) {
+    const struct ta_profile *profile;
+    int64_t milli = 0;
+    enum ta_status status = recorder->port->describe(recorder->port->self, &profile, recorder->why);
+    if (!status)
+        status = sensor_value(statement, profile, &milli, recorder->why);
+    return status ? status : set_input(recorder, statement->name, (uint64_t)milli);
+}
+
+enum ta_status let_go(struct ta_port *port, const struct statement *statement, struct ta_problem *why) {
+    const struct ta_profile *profile;
+    enum ta_status status = port->describe(port->self, &profile, why);
+    const struct ta_connector *connector = status ? NULL : ta_profile_connector(profile, statement->name);
+    const struct ta_quantity *quantity =
+        connector && connector->quantity ? ta_quantity_find(connector->quantity) : NULL;
+    return status ? status
+                  : port->set_input(port->self, statement->name, quantity ? (uint64_t)quantity->start : 0, why);
 }

@@ -6,7 +6,7 @@
 #include "core/trial/statements.h"
 
 typedef enum ta_status statement_act(struct recorder *recorder, const struct statement *statement);
-statement_act act_power_on, act_power_off, act_reset, act_press, act_hold, act_release, act_type, act_wait;
+statement_act act_power_on, act_power_off, act_reset, act_press, act_hold, act_release, act_set, act_type, act_wait;
 
 typedef bool statement_holds(struct recorder *recorder, const struct statement *statement, bool last_call);
 statement_holds holds_text, holds_pattern, holds_levels, holds_end, holds_no_trap;
@@ -17,5 +17,12 @@ statement_describe describe_console, describe_levels;
 /* Of a target that ran no more, or trapped, whatever was expected. */
 const char *describe_stop(const struct recorder *recorder);
 const char *describe_trap(const struct recorder *recorder);
+
+/* What a sensor of PROFILE is set to by STATEMENT, in thousandths of its unit; TA_E_INPUT when it is no value of it. */
+enum ta_status sensor_value(const struct statement *statement, const struct ta_profile *profile, int64_t *milli,
+                            struct ta_problem *why);
+
+/* The input that STATEMENT held, pressed or set is as it was before anybody touched it. */
+enum ta_status let_go(struct ta_port *port, const struct statement *statement, struct ta_problem *why);
 
 #endif

@@ -1,0 +1,66 @@
+/* A motion sensor on a bus: which way is down, and how it turns. Registers of a byte:
+
+   0x00          WHO           read        0x4d
+   0x01          CONTROL       read/write  bit 0: on; off, it measures nothing
+   0x02 to 0x07  ACCELERATION  read        x, y, z in thousandths of g, two bytes each, the low one first
+   0x08 to 0x0d  ROTATION      read        about x, y, z in tenths of a degree a second, likewise
+
+   Values are as they were when the read began. */
+#include "machine/devices/bus_part.h"
+#include "machine/models.h"
+
+enum { WHO = 0x00, CONTROL = 0x01, VALUES = 0x02, VALUES_END = 0x0e, GROUP = 6, I_AM = 0x4d, ON = 1 };
+
+struct motion {
+    struct bus_part part;
+    uint8_t control;
+    uint8_t held[VALUES_END - VALUES];
+};
+
+static const char *const quantities[] = {
+    "acceleration x", "acceleration y", "acceleration z", "rotation x", "rotation y", "rotation z", NULL};
+
+static void motion_reset(void *state, struct ta_slot *slot) {
+    (void)slot;
+    *(struct motion *)state = (struct motion){.control = 0};
+}
+
+static void measure(struct motion *motion, const struct ta_slot *slot) {
+    for (unsigned i = 0; i < VALUES_END - VALUES; i += 2) {
+        int64_t milli = motion->control & ON ? ta_slot_sensed(slot, quantities[i / 2]) : 0;
+        uint16_t value = (uint16_t)(int16_t)(i < GROUP ? milli : milli / 100);
+        motion->held[i] = (uint8_t)value;
+        motion->held[i + 1] = (uint8_t)(value >> 8);
+    }
+}
+
+static uint8_t read_register(const struct motion *motion, uint8_t at) {
+    return at == WHO                         ? I_AM
+           : at == CONTROL                   ? motion->control
+           : at >= VALUES && at < VALUES_END ? motion->held[at - VALUES]
+                                             : 0;
+}
+
+static bool motion_transfer(void *state, struct ta_slot *slot, enum ta_transfer step, uint8_t *byte) {
+    struct motion *motion = state;
+    uint8_t at;
+    if (step == TA_TRANSFER_READS)
+        measure(motion, slot);
+    if (!bus_part_step(&motion->part, step, byte, &at))
+        return true;
+    if (step == TA_TRANSFER_GIVE)
+        *byte = read_register(motion, at);
+    else if (at == CONTROL)
+        motion->control = *byte & ON;
+    return true;
+}
+
+const struct ta_device_kind model_motion = {
+    .version = TA_DEVICE_VERSION,
+    .model = "motion",
+    .summary = "a motion sensor on a bus of two wires",
+    .state_bytes = sizeof(struct motion),
+    .reset = motion_reset,
+    .transfer = motion_transfer,
+    .quantities = quantities,
+};
