@@ -469,7 +469,8 @@ dispatch:
         ON(CONTINUE) GO(block->next, PC);
         ON(BREAKPOINT)
         SYNC();
-        hart->outside->broke(hart->with, hart);
+        if (state->cycle < hart->stop_at) /* else its turn, or an interrupt, comes first */
+            hart->outside->broke(hart->with, hart);
         return NULL;
         ON(STALE) /* what was counted for it was not executed */
         left += block->cost;

@@ -97,17 +97,17 @@ struct block *hart_single(struct hart *hart) {
     struct block *block = hart->blocks.single;
     uint64_t fault;
     start_block(hart, block);
+    if (hart->step_over != block->pc && hart->outside->has_breakpoint(hart->with, block->pc)) {
+        end_block(hart, block, OP_BREAKPOINT);
+        return block;
+    }
+    hart->step_over = NO_ADDRESS;
     if (!decode_at(hart, block->pc, &block->ops[0], &fault)) {
         if (hart->trail.noted)
             note_step(&hart->trail, block->pc, 0);
         hart_exception(hart, CAUSE_FETCH_ACCESS, fault);
         return NULL;
     }
-    if (hart->step_over != block->pc && hart->outside->has_breakpoint(hart->with, block->pc)) {
-        end_block(hart, block, OP_BREAKPOINT);
-        return block;
-    }
-    hart->step_over = NO_ADDRESS;
     if (hart->trail.noted)
         note_step(&hart->trail, block->pc, block->ops[0].length);
     add_op(block);
