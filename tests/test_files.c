@@ -84,6 +84,7 @@ START_TEST(profile_problems_name_their_key) {
         {"reset: 0x00400000", "reset: 0x00300000", "reset: no memory at 0x300000", 10},
         {"clocks: [8 MHz", "clocks: [8 knots", "clocks: \"8 knots\" is not a frequency", 9},
         {"positions: [flash", "place: [flash", "switches.boot.place: there is no such key", 40},
+        {"run: flash", "run: card", "switches.boot.run: it has no position card", 40},
         {"address: 0x6a", "address: 0x1e", "devices.motion0.address: compass0 has 0x1e already", 25},
         {"address: 0x6a", "address: 0x78", "devices.motion0.address: 0x78 is out of range; it may be 8 to 119", 25},
         {"on: i2c0, address: 0x6a", "on: i2c9, address: 0x6a", "devices.motion0.on: there is no bus \"i2c9\"", 25},
@@ -139,8 +140,9 @@ END_TEST
 
 /* Lists are replaced, mappings grow by name, and what is not said stays. */
 START_TEST(an_overlay_changes_only_what_it_says) {
-    static const char text[] = "profile: dunlin\nclocks: [1 MHz]\nswitches:\n  boot: {positions: [loader]}\n"
-                               "devices:\n  gpio0: {options: {pins: 9, pull: 1}}\n";
+    static const char text[] =
+        "profile: dunlin\nclocks: [1 MHz]\nswitches:\n  boot: {positions: [loader], run: loader}\n"
+        "devices:\n  gpio0: {options: {pins: 9, pull: 1}}\n";
     static const char more[] = "devices: {gpio0: {options: {pull: 2}}}\nclocks: [2 MHz, 4 MHz]\n";
     struct arena *arena = arena_new();
     struct ta_profile profile;

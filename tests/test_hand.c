@@ -553,6 +553,34 @@ START_TEST(an_sdk_tells_its_functions) {
 }
 END_TEST
 
+/* Switches mean something: what cannot be is said before anything is built, and how to change it. */
+START_TEST(switches_say_why_before_anything_is_tried) {
+    char *project = tide_lamp();
+    expect_done(tanchor(project, "configure", "--target", "dunlin"));
+    expect_done(tanchor(project, "bench", "switch", "dunlin", "boot=loader"));
+    static const char *const runs[] = {"run", "verify"};
+    for (size_t i = 0; i < G_N_ELEMENTS(runs); ++i) {
+        struct ran ran = tanchor(project, runs[i]);
+        expect_refusal(ran, 1, "boot of dunlin is loader: it runs no program",
+                       "tanchor bench switch dunlin boot=flash");
+    }
+    ck_assert(!g_file_test(below(project, "out"), G_FILE_TEST_EXISTS)); /* nothing was built for it */
+    struct ran ready = tanchor(project, "ready");
+    ck_assert_int_eq(ready.code, 1);
+    expect_row(ready, "problem", "boot of dunlin is loader");
+    expect_done(tanchor(project, "deploy")); /* which is what the loader waits for */
+    expect_done(tanchor(project, "bench", "switch", "dunlin", "boot=flash", "usb cable=unplugged"));
+    static const char *const all[] = {"run", "verify", "deploy"};
+    for (size_t i = 0; i < G_N_ELEMENTS(all); ++i) {
+        struct ran ran = tanchor(project, all[i]);
+        expect_refusal(ran, 1, "usb cable of dunlin is unplugged: nothing reaches it",
+                       "tanchor bench switch dunlin 'usb cable=plugged'");
+    }
+    expect_done(tanchor(project, "bench", "switch", "dunlin", "usb cable=plugged"));
+    expect_done(tanchor(project, "verify"));
+}
+END_TEST
+
 /* The compass points north, by every compiler and however it optimises; a program that turns the wrong way is found out. */
 START_TEST(the_mooring_compass_points_north) {
     static const char *const setups[][2] = {{"gcc", "size"}, {"gcc", "debug"}, {"clang", "size"}, {"clang", "debug"}};
@@ -592,6 +620,7 @@ int main(void) {
                                                     run_begins_again_at_each_save,
                                                     keys_reach_the_target_at_once,
                                                     the_mooring_compass_points_north,
+                                                    switches_say_why_before_anything_is_tried,
                                                     a_second_interrupt_always_ends,
                                                     the_panel_shows_the_lamps,
                                                     the_pace_is_the_board_s_and_is_said,

@@ -242,6 +242,8 @@ static const struct field timing_shape[] = {
 #define MODEL struct ta_switch
 static const struct field switch_shape[] = {
     REQUIRED("positions", FIELD_TEXTS, positions),
+    AT("run", FIELD_TEXT, run),
+    AT("reach", FIELD_TEXT, reach),
     END,
 };
 #undef MODEL

@@ -184,6 +184,23 @@ static enum ta_status check_devices(const struct ta_profile *profile, struct ta_
     return TA_OK;
 }
 
+static enum ta_status check_switches(const struct ta_profile *profile, struct ta_problem *why) {
+    for (size_t i = 0; i < profile->switch_count; ++i) {
+        const struct ta_switch *each = &profile->switches[i];
+        const char *const named[] = {each->run, each->reach};
+        for (size_t k = 0; k < 2; ++k) {
+            bool known = !named[k];
+            for (size_t j = 0; j < each->position_count; ++j)
+                known = known || !strcmp(each->positions[j], named[k]);
+            if (!known)
+                return ta_problem_set(why, TA_E_INPUT, "name one of its positions",
+                                      "switches.%s.%s: it has no position %s", each->name, k ? "reach" : "run",
+                                      named[k]);
+        }
+    }
+    return TA_OK;
+}
+
 static enum ta_status check_connectors(const struct ta_profile *profile, struct ta_problem *why) {
     for (size_t i = 0; i < profile->connector_count; ++i) {
         const struct ta_connector *connector = &profile->connectors[i];
@@ -256,5 +273,7 @@ enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_prob
         status = check_memories(profile, &isa, why);
     if (!status)
         status = check_devices(profile, why);
+    if (!status)
+        status = check_switches(profile, why);
     return status ? status : check_connectors(profile, why);
 }

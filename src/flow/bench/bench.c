@@ -219,7 +219,7 @@ enum ta_status ta_bench_add(struct ta_context *context, const char *name, const 
 
 static enum ta_status check_state(const struct ta_profile *profile, const struct pair *state, struct ta_problem *why) {
     static const char *power_positions[] = {"on", "off"};
-    static const struct ta_switch power = {"power", power_positions, 2};
+    static const struct ta_switch power = {.name = "power", .positions = power_positions, .position_count = 2};
     const struct ta_switch *found = strcmp(state->name, "power") ? NULL : &power;
     g_autoptr(GString) all = g_string_new("it has: power");
     for (size_t i = 0; i < profile->switch_count; ++i) {

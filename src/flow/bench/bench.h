@@ -31,6 +31,14 @@ char *target_renew_fix(const struct bench_target *target, const char *platform);
 
 /* How the switch NAME of a target stands: as it was set, else its first position. "power" is "on" unless it was set. Null when
    the profile has no such switch. */
+/* The advice to put a switch of the target NAME to POSITION, which can be pasted; freed with g_free. */
+char *target_switch_fix(const char *name, const char *each, const char *position);
+
+/* Whether the switches of the target NAME stand so that it can be reached and, when it shall RUN, runs its program; TA_E_NO names the one
+   that does not. */
+enum ta_status target_switches_allow(struct ta_context *context, const char *name, const struct ta_profile *profile,
+                                     bool run, struct ta_problem *why);
+
 const char *target_state(const struct bench_target *target, const struct ta_profile *profile, const char *name);
 
 /* The effective board: the profile that a target's program really meets, and the port to it. Everybody who asks about a board

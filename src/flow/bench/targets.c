@@ -58,3 +58,27 @@ const char *target_state(const struct bench_target *target, const struct ta_prof
             return profile->switches[i].positions[0];
     return NULL;
 }
+
+char *target_switch_fix(const char *name, const char *each, const char *position) {
+    return g_strdup_printf("{switch %s %s=%s}", name, each, position);
+}
+
+enum ta_status target_switches_allow(struct ta_context *context, const char *name, const struct ta_profile *profile,
+                                     bool run, struct ta_problem *why) {
+    struct bench_target target;
+    enum ta_status status = target_read(context, name, &target, why);
+    g_autofree char *power = target_switch_fix(name, "power", "on");
+    if (!status && !strcmp(target_state(&target, profile, "power"), "off"))
+        return ta_problem_set(why, TA_E_NO, power, "%s has no power", name);
+    for (size_t i = 0; !status && i < profile->switch_count; ++i) {
+        const struct ta_switch *each = &profile->switches[i];
+        const char *is = target_state(&target, profile, each->name);
+        bool unreached = each->reach && strcmp(is, each->reach), dark = run && each->run && strcmp(is, each->run);
+        const char *wanted = unreached ? each->reach : each->run;
+        g_autofree char *fix = unreached || dark ? target_switch_fix(name, each->name, wanted) : NULL;
+        if (fix)
+            status = ta_problem_set(why, TA_E_NO, fix, "%s of %s is %s: %s", each->name, name, is,
+                                    unreached ? "nothing reaches it" : "it runs no program");
+    }
+    return status;
+}

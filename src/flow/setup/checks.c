@@ -81,18 +81,13 @@ enum ta_status setup_check_board(struct workspace *workspace, struct ta_report *
 
 enum ta_status setup_check_target(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     const struct setup *setup = &workspace->setup;
-    struct bench_target target;
     if (!target_exists(workspace->context, setup->target)) {
         g_auto(GStrv) names = target_names(workspace->context);
         g_autofree char *all = g_strjoinv(", ", names);
         return ta_problem_set(why, TA_E_NO, "{configure}", "there is no target \"%s\" on the bench%s%s", setup->target,
                               *all ? ", which has: " : "", all);
     }
-    enum ta_status status = target_read(workspace->context, setup->target, &target, why);
-    if (!status && !strcmp(target_state(&target, &workspace->profile, "power"), "off")) {
-        g_autofree char *fix = g_strdup_printf("{switch %s power=on}", setup->target);
-        return ta_problem_set(why, TA_E_NO, fix, "%s has no power", setup->target);
-    }
+    enum ta_status status = target_switches_allow(workspace->context, setup->target, &workspace->profile, true, why);
     if (!status)
         report_add(report, TA_LEVEL_OK, "target", NULL, "%s is on the bench and has power", setup->target);
     return status;
@@ -108,7 +103,7 @@ enum ta_status setup_check_switches(struct workspace *workspace, struct ta_repor
     for (size_t i = 0; i < wanted->count; ++i) {
         const struct pair *each = &wanted->items[i];
         const char *is = target_state(&target, &workspace->profile, each->name);
-        g_autofree char *fix = g_strdup_printf("{switch %s %s=%s}", name, each->name, each->value);
+        g_autofree char *fix = target_switch_fix(name, each->name, each->value);
         if (!is)
             return ta_problem_set(why, TA_E_NO, "{target NAME}, with one that has it",
                                   "the project needs a switch \"%s\", which %s does not have", each->name,

@@ -110,6 +110,10 @@ enum ta_status deployed_open(struct ta_context *context, const char *folder, con
     enum ta_status status = workspace_open(context, folder, doing, workspace, why);
     if (!status)
         status = workspace_load(workspace, why);
+    if (!status &&
+        target_exists(context, workspace->setup.target)) /* before anything is tried; a deploy runs nothing */
+        status = target_switches_allow(context, workspace->setup.target, &workspace->profile,
+                                       strcmp(doing, "deploy") != 0, why);
     if (!status && freshness == UP_TO_DATE)
         status = bring_up_to_date(deployed, report, why);
     if (!status && freshness != AS_IS)

@@ -47,20 +47,10 @@ enum ta_status target_keep(struct target *target, struct ta_problem *why) {
     return status;
 }
 
-static enum ta_status check_power(struct ta_context *context, const char *name, const struct ta_profile *profile,
-                                  struct ta_problem *why) {
-    struct bench_target target;
-    g_autofree char *fix = g_strdup_printf("{switch %s power=on}", name);
-    enum ta_status status = target_read(context, name, &target, why);
-    if (!status && !strcmp(target_state(&target, profile, "power"), "off"))
-        status = ta_problem_set(why, TA_E_NO, fix, "%s has no power", name);
-    return status;
-}
-
 enum ta_status target_open(struct ta_context *context, const char *name, const struct ta_profile *profile,
                            struct target *target, struct ta_problem *why) {
     *target = (struct target){.context = context, .name = name, .profile = profile};
-    enum ta_status status = name ? check_power(context, name, profile, why) : TA_OK;
+    enum ta_status status = name ? target_switches_allow(context, name, profile, false, why) : TA_OK;
     if (!status)
         status = board_open(context, name, profile, &target->port, why);
     if (!status)
