@@ -47,6 +47,7 @@ enum ta_status ta_recording_locate(struct ta_recording *recording, const char *p
 
 const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t size) {
     char row[LEVEL_TEXT_BYTES], value[QUANTITY_TEXT_BYTES];
+    const struct ta_quantity *quantity = moment->width ? ta_quantity_find(moment->text) : NULL; /* a sensor's */
     switch (moment->kind) {
     case TA_EVENT_CONSOLE: snprintf(buffer, size, "console \"%s\"", moment->text); break;
     case TA_EVENT_OUTPUT:
@@ -54,7 +55,7 @@ const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t 
         break;
     case TA_EVENT_INPUT:
         snprintf(buffer, size, "%s %s", moment->text,
-                 moment->width   ? quantity_text("", (int64_t)moment->value, value) /* a sensor's */
+                 moment->width   ? quantity_text(quantity ? quantity->unit : "", (int64_t)moment->value, value)
                  : moment->value ? "pressed"
                                  : "released");
         break;
