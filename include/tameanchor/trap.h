@@ -27,8 +27,15 @@ struct ta_scene {
     uint8_t stack[TA_SCENE_STACK_BYTES];
 };
 
+/* Whether EVENT is the trap to tell of, when KNOWN (may be null) was it so far: the first trap, or the one that a hart ran wild because
+   of. */
+bool ta_trap_counts(const struct ta_event *event, const struct ta_event *known);
+
 /* Fills SCENE from PORT for EVENT, a trap or the stop of a hart that ran wild, right after it came. */
 void ta_scene_take(const struct ta_port *port, const struct ta_event *event, struct ta_scene *scene);
+
+/* "sp", "a0", "pc": register NUMBER of registers.h, 0 to TA_REGISTER_PC, by its name in the calling convention. */
+const char *ta_register_name(unsigned number);
 
 /* The instruction BITS at PC as assembler writes it ("lw a5,4(a0)"), of harts of ISA (a naming string). Empty when it is none there. */
 enum { TA_INSTRUCTION_TEXT_BYTES = 64 };

@@ -131,11 +131,8 @@ static enum ta_status add_console(struct recorder *recorder, const struct ta_eve
     return status;
 }
 
-/* The first trap counts, or the one that a hart ran wild because of. */
 static enum ta_status take_trap(struct recorder *recorder, const struct ta_event *event) {
-    bool is_other = recorder->trap.pc != event->pc || recorder->trap.cause != event->cause;
-    bool is_told = event->cause || event->value; /* by a port that knows */
-    if (recorder->trapped && (event->kind == TA_EVENT_TRAP || !is_other || !is_told))
+    if (!ta_trap_counts(event, recorder->trapped ? &recorder->trap : NULL))
         return TA_OK;
     recorder->trapped = true;
     recorder->trap = *event;
@@ -159,7 +156,7 @@ static enum ta_status add_event(struct recorder *recorder, const struct ta_event
     case TA_EVENT_STOP:
         recorder->stopped = true;
         recorder->stop = *event;
-        status = event->stop == TA_STOP_WILD ? take_trap(recorder, event) : TA_OK;
+        status = take_trap(recorder, event);
         break;
     default: break;
     }

@@ -5,6 +5,14 @@
 
 enum { REGISTER_SP = 2 };
 
+bool ta_trap_counts(const struct ta_event *event, const struct ta_event *known) {
+    bool is_wild = event->kind == TA_EVENT_STOP && event->stop == TA_STOP_WILD;
+    if (!known)
+        return is_wild || event->kind == TA_EVENT_TRAP;
+    bool is_told = event->cause || event->value; /* by a port that knows what it was */
+    return is_wild && is_told && (known->pc != event->pc || known->cause != event->cause);
+}
+
 /* How wide the hart is: that of its group. */
 static unsigned width_of(const struct ta_profile *profile, unsigned hart) {
     struct ta_hart_group group;

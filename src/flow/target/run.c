@@ -50,10 +50,7 @@ static void take_event(struct running *running, const struct ta_event *event) {
         running->stop = *event;
         running->stopped = true;
     }
-    bool is_wild = event->kind == TA_EVENT_STOP && event->stop == TA_STOP_WILD;
-    bool is_other = running->trap.pc != event->pc || running->trap.cause != event->cause;
-    bool is_told = event->cause || event->value; /* by a port that knows */
-    if (running->trapped ? is_wild && is_other && is_told : is_wild || event->kind == TA_EVENT_TRAP) {
+    if (ta_trap_counts(event, running->trapped ? &running->trap : NULL)) {
         running->trap = *event;
         running->trapped = true;
         ta_scene_take(&running->target->port, event, &running->scene);

@@ -43,20 +43,18 @@ static const char *value_text(struct arena *arena, const struct ta_scene *scene,
 
 static void report_registers(struct arena *arena, const struct ta_scene *scene, struct ta_report *report) {
     static const struct ta_column columns[] = {{"register", TA_COLUMN_TEXT}, {"value", TA_COLUMN_TEXT}, {0}};
-    static const char *const names[] = {"zero", "ra", "sp", "gp", "tp",  "t0",  "t1", "t2", "s0", "s1", "a0",
-                                        "a1",   "a2", "a3", "a4", "a5",  "a6",  "a7", "s2", "s3", "s4", "s5",
-                                        "s6",   "s7", "s8", "s9", "s10", "s11", "t3", "t4", "t5", "t6", "pc"};
     enum { A_LINE = 4 };
     for (size_t i = 1; i <= TA_REGISTER_PC; i += A_LINE) {
         g_autoptr(GString) line = g_string_new(NULL);
         for (size_t k = i; k < i + A_LINE && k <= TA_REGISTER_PC; ++k)
-            g_string_append_printf(line, "%s%-3s %s", k > i ? "  " : "", names[k],
+            g_string_append_printf(line, "%s%-3s %s", k > i ? "  " : "", ta_register_name((unsigned)k),
                                    value_text(arena, scene, scene->registers[k]));
         report_add(report, TA_LEVEL_NOTE, "registers", NULL, "%s", line->str);
     }
     report_table_for_programs(report, "registers", columns);
     for (size_t i = 1; i <= TA_REGISTER_PC; ++i)
-        report_row(report, CELLS(TEXT_CELL(names[i]), TEXT_CELL(value_text(arena, scene, scene->registers[i]))));
+        report_row(report, CELLS(TEXT_CELL(ta_register_name((unsigned)i)),
+                                 TEXT_CELL(value_text(arena, scene, scene->registers[i]))));
 }
 
 static void report_branches(struct arena *arena, const struct images *images, const struct ta_scene *scene,

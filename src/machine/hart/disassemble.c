@@ -32,6 +32,10 @@ static const char *const f_names[] = {"ft0", "ft1", "ft2", "ft3", "ft4",  "ft5",
                                       "fa1", "fa2", "fa3", "fa4", "fa5",  "fa6",  "fa7", "fs2", "fs3",  "fs4", "fs5",
                                       "fs6", "fs7", "fs8", "fs9", "fs10", "fs11", "ft8", "ft9", "ft10", "ft11"};
 
+const char *ta_register_name(unsigned number) {
+    return number < TA_REGISTER_PC ? x_names[number] : "pc";
+}
+
 /* CSRs: Privileged Architecture 1.12, 2.2. */
 static const struct {
     uint16_t number;
