@@ -328,7 +328,9 @@ static enum ta_status read_field(struct reader *reader, const yaml_node_t *node,
         return status;
     case FIELD_FORMAT: return read_format(reader, node, at);
     case FIELD_SIZE: return read_quantity(reader, node, UNIT_SIZE_BYTES, "a size", at);
-    case FIELD_FREQUENCY: return read_quantity(reader, node, UNIT_FREQUENCY_HZ, "a frequency", at);
+    case FIELD_FREQUENCY:
+        status = read_quantity(reader, node, UNIT_FREQUENCY_HZ, "a frequency", at);
+        return status || *(uint64_t *)at ? status : refuse(reader, node, "write for example 8 MHz", "0 Hz is no clock");
     case FIELD_SWITCH: return read_switch(reader, node, at);
     case FIELD_ENUM:
         status = expect_node(reader, node, YAML_SCALAR_NODE, "a word");

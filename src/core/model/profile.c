@@ -74,9 +74,12 @@ static bool is_clock(uint64_t clock_hz) {
 /* Without CSRs a hart could not even trap. KEY is where TEXT stands: "isa" or "harts.NAME.isa". */
 static enum ta_status check_isa(const char *text, const char *key, struct isa *isa, struct ta_problem *why) {
     char fix[2 * ISA_TEXT_BYTES];
-    enum ta_status status = isa_parse(text, isa, why);
-    if (status || isa->extensions & ISA_ZICSR)
-        return status;
+    struct ta_problem unread;
+    enum ta_status status = isa_parse(text, isa, &unread);
+    if (status)
+        return ta_problem_set(why, status, unread.fix, "%s: %s", key, unread.what);
+    if (isa->extensions & ISA_ZICSR)
+        return TA_OK;
     snprintf(fix, sizeof fix, "write %.60s_zicsr", text);
     return ta_problem_set(why, TA_E_INPUT, fix, "%s: %s has no zicsr, without which nothing can trap", key, text);
 }
