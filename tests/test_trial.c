@@ -415,6 +415,37 @@ START_TEST(names_are_checked_against_the_board) {
 }
 END_TEST
 
+/* A sensor's value has the unit of what it senses, whatever its name is. */
+START_TEST(a_sensor_is_told_in_its_own_unit) {
+    static const char text[] = "trial \"a\"\npower on\nset heading to -5.5 deg/s\nwithin 1 ms console says \"x\"\n";
+    struct ta_profile board = *dunlin();
+    struct ta_connector *connectors = g_memdup2(board.connectors, board.connector_count * sizeof *connectors);
+    struct ta_trials *trials;
+    struct ta_recording *recording;
+    struct ta_problem why;
+    struct ta_port port;
+    char told[80] = "";
+    board.connectors = connectors;
+    for (size_t i = 0; i < board.connector_count; ++i)
+        if (!strcmp(connectors[i].name, "heading"))
+            connectors[i] = (struct ta_connector){
+                .name = "heading", .kind = TA_CONNECTOR_SENSOR, .device = "motion0", .quantity = "rotation x"};
+        else if (!strcmp(connectors[i].name, "rotation x"))
+            connectors[i].name = "roll";
+    ck_assert_int_eq(ta_port_simulate(&board, &port, &why), TA_OK);
+    ck_assert_int_eq(ta_trials_parse(text, strlen(text), "t.trial", NULL, &trials, &why), TA_OK);
+    ck_assert_int_eq(ta_trial_run(trials, 0, &port, NULL, NULL, &recording, &why), TA_OK);
+    for (size_t i = 0; i < recording->moment_count; ++i)
+        if (recording->moments[i].kind == TA_EVENT_INPUT)
+            ta_moment_text(&recording->moments[i], told, sizeof told);
+    ck_assert_str_eq(told, "heading -5.5 deg/s");
+    ta_recording_free(recording);
+    ta_trials_free(trials);
+    port.close(port.self);
+    g_free(connectors);
+}
+END_TEST
+
 /* Any bytes give trials or a problem with a place; under the sanitizers, nothing else. */
 START_TEST(damaged_trials_never_crash_the_parser) {
     static const char good[] = "trial \"lamp\"\n  power on\n  within 500 ms console matches \"mode (\\w+)\"\n"
@@ -458,12 +489,13 @@ START_TEST(floods_are_searched_once) {
 END_TEST
 
 int main(void) {
-    return run_suite("trial", (const TTest *const[]){
-                                  expectations_that_hold, expectations_that_fail_say_what_was_seen,
-                                  a_failure_shows_the_last_things_that_happened, traps_and_stops_end_a_trial_at_once,
-                                  what_was_pressed_is_let_go, what_came_too_early_does_not_do,
-                                  a_port_that_cannot_says_so, a_cancelled_trial_leaves_the_target_off,
-                                  syntax_errors_name_the_place_and_what_is_allowed, patterns_that_are_none_are_refused,
-                                  trials_that_say_nothing_are_refused, names_are_checked_against_the_board,
-                                  damaged_trials_never_crash_the_parser, floods_are_searched_once, NULL});
+    return run_suite("trial",
+                     (const TTest *const[]){
+                         expectations_that_hold, expectations_that_fail_say_what_was_seen,
+                         a_failure_shows_the_last_things_that_happened, traps_and_stops_end_a_trial_at_once,
+                         what_was_pressed_is_let_go, what_came_too_early_does_not_do, a_port_that_cannot_says_so,
+                         a_cancelled_trial_leaves_the_target_off, syntax_errors_name_the_place_and_what_is_allowed,
+                         patterns_that_are_none_are_refused, trials_that_say_nothing_are_refused,
+                         names_are_checked_against_the_board, a_sensor_is_told_in_its_own_unit,
+                         damaged_trials_never_crash_the_parser, floods_are_searched_once, NULL});
 }

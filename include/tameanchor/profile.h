@@ -147,6 +147,13 @@ unsigned ta_profile_harts(const struct ta_profile *profile);
 bool ta_profile_hart_group(const struct ta_profile *profile, size_t index, struct ta_hart_group *group,
                            unsigned *first);
 
+/* The group of that NAME, null for the first one, filled in likewise; false when there is none. */
+bool ta_profile_harts_named(const struct ta_profile *profile, const char *name, struct ta_hart_group *group,
+                            unsigned *first);
+
+/* The group that HART is in, filled in likewise; false when there is no such hart. */
+bool ta_profile_harts_of(const struct ta_profile *profile, unsigned hart, struct ta_hart_group *group);
+
 /* The memory of that name, or null. */
 const struct ta_memory *ta_profile_memory(const struct ta_profile *profile, const char *name);
 

@@ -19,6 +19,7 @@ struct ta_moment {
     enum ta_event_kind kind;
     unsigned hart, width;
     const char *text;
+    const char *unit; /* of a sensor that was set, whose VALUE is in thousandths of it; else null */
     uint64_t value, cause, pc;
     enum ta_stop stop;
     int code;

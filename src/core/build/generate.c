@@ -12,12 +12,8 @@ static const struct ta_memory *first_ram(const struct ta_profile *profile) {
 
 enum ta_status image_place_find(const struct ta_profile *profile, const char *name, struct image_place *place,
                                 struct ta_problem *why) {
-    size_t index = 0;
     *place = (struct image_place){0};
-    while (ta_profile_hart_group(profile, index, &place->group, &place->first_hart) && name &&
-           strcmp(place->group.name, name))
-        ++index;
-    if (!ta_profile_hart_group(profile, index, &place->group, &place->first_hart))
+    if (!ta_profile_harts_named(profile, name, &place->group, &place->first_hart))
         return ta_problem_set(why, TA_E_INPUT, "the profile lists its groups below harts", "%s has no harts %s",
                               profile->name, name);
     place->code = ta_profile_memory_at(profile, place->group.reset_address, 4);

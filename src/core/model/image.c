@@ -14,21 +14,21 @@ static enum ta_status check_lies(const struct ta_image *image, const struct ta_p
                           (unsigned long long)address, (unsigned long long)(address + size_bytes - 1), profile->name);
 }
 
-static size_t count_groups(const struct ta_profile *profile) {
-    return profile->hart_group_count ? profile->hart_group_count : 1;
+/* The group that starts at ENTRY, else the first. */
+static void find_starting(const struct ta_profile *profile, uint64_t entry, struct ta_hart_group *group) {
+    for (size_t i = 0; ta_profile_hart_group(profile, i, group, NULL); ++i)
+        if (group->reset_address == entry)
+            return;
+    ta_profile_hart_group(profile, 0, group, NULL);
 }
 
 enum ta_status ta_image_fits(const struct ta_image *image, const struct ta_profile *profile, const char *group,
                              struct ta_problem *why) {
     struct ta_hart_group harts;
     struct isa isa;
-    size_t index = 0;
-    while (ta_profile_hart_group(profile, index, &harts, NULL) &&
-           (group ? strcmp(harts.name, group) != 0 : harts.reset_address != image->entry))
-        ++index;
-    if (!group && index == count_groups(profile)) /* from elsewhere */
-        index = 0;
-    if (!ta_profile_hart_group(profile, index, &harts, NULL))
+    if (!group)
+        find_starting(profile, image->entry, &harts);
+    else if (!ta_profile_harts_named(profile, group, &harts, NULL))
         return ta_problem_set(why, TA_E_INPUT, "the profile lists its groups below harts", "%s has no harts %s",
                               profile->name, group);
     enum ta_status status = isa_parse(harts.isa, &isa, why);

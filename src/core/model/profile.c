@@ -59,6 +59,22 @@ bool ta_profile_hart_group(const struct ta_profile *profile, size_t index, struc
     return true;
 }
 
+bool ta_profile_harts_named(const struct ta_profile *profile, const char *name, struct ta_hart_group *group,
+                            unsigned *first) {
+    for (size_t i = 0; ta_profile_hart_group(profile, i, group, first); ++i)
+        if (!name || !strcmp(group->name, name))
+            return true;
+    return false;
+}
+
+bool ta_profile_harts_of(const struct ta_profile *profile, unsigned hart, struct ta_hart_group *group) {
+    unsigned first;
+    for (size_t i = 0; ta_profile_hart_group(profile, i, group, &first); ++i)
+        if (hart - first < group->count)
+            return true;
+    return false;
+}
+
 unsigned ta_profile_harts(const struct ta_profile *profile) {
     struct ta_hart_group group;
     unsigned count = 0;

@@ -47,7 +47,6 @@ enum ta_status ta_recording_locate(struct ta_recording *recording, const char *p
 
 const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t size) {
     char row[LEVEL_TEXT_BYTES], value[QUANTITY_TEXT_BYTES];
-    const struct ta_quantity *quantity = moment->width ? ta_quantity_find(moment->text) : NULL; /* a sensor's */
     switch (moment->kind) {
     case TA_EVENT_CONSOLE: snprintf(buffer, size, "console \"%s\"", moment->text); break;
     case TA_EVENT_OUTPUT:
@@ -55,7 +54,7 @@ const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t 
         break;
     case TA_EVENT_INPUT:
         snprintf(buffer, size, "%s %s", moment->text,
-                 moment->width   ? quantity_text(quantity ? quantity->unit : "", (int64_t)moment->value, value)
+                 moment->unit    ? quantity_text(moment->unit, (int64_t)moment->value, value)
                  : moment->value ? "pressed"
                                  : "released");
         break;
@@ -80,6 +79,16 @@ static const char *keep_name(struct recorder *recorder, const char *text) {
     return arena_text(recorder->arena, text);
 }
 
+/* Of a sensor that was set; else null. */
+static const char *unit_of(const struct recorder *recorder, const struct ta_event *event) {
+    const struct ta_profile *profile;
+    struct ta_problem unheard;
+    if (event->kind != TA_EVENT_INPUT || recorder->port->describe(recorder->port->self, &profile, &unheard))
+        return NULL;
+    const struct ta_quantity *quantity = quantity_of(profile, event->name);
+    return quantity ? quantity->unit : NULL;
+}
+
 static enum ta_status add_moment(struct recorder *recorder, const struct ta_event *event, const char *text) {
     recorder->moments = arena_grow(recorder->arena, recorder->moments, recorder->moment_count, &recorder->moment_room,
                                    sizeof *recorder->moments);
@@ -92,6 +101,7 @@ static enum ta_status add_moment(struct recorder *recorder, const struct ta_even
                                                                      .hart = event->hart,
                                                                      .width = event->width < 64 ? event->width : 64,
                                                                      .text = text,
+                                                                     .unit = unit_of(recorder, event),
                                                                      .value = event->value,
                                                                      .cause = event->cause,
                                                                      .pc = event->pc,

@@ -1,4 +1,5 @@
 /* The scene of a trap: what its hart was at, as far as a port tells. */
+#include "core/model/isa.h"
 #include "tameanchor/trap.h"
 
 #include <string.h>
@@ -16,11 +17,8 @@ bool ta_trap_counts(const struct ta_event *event, const struct ta_event *known) 
 /* How wide the hart is: that of its group. */
 static unsigned width_of(const struct ta_profile *profile, unsigned hart) {
     struct ta_hart_group group;
-    unsigned first;
-    for (size_t i = 0; ta_profile_hart_group(profile, i, &group, &first); ++i)
-        if (hart - first < group.count)
-            return group.isa[2] == '6' ? 64 : 32;
-    return 32;
+    struct isa isa;
+    return ta_profile_harts_of(profile, hart, &group) && !isa_parse(group.isa, &isa, NULL) ? isa.xlen : 32;
 }
 
 /* As much of the stack as there is from sp to the end of its memory. */

@@ -29,8 +29,6 @@ enum ta_status bench_lock(struct ta_context *context, const char *doing, struct 
 /* What to do when TARGET's platform image is not the right one: {fetch PLATFORM}, and make the target anew. Freed with g_free. */
 char *target_renew_fix(const struct bench_target *target, const char *platform);
 
-/* How the switch NAME of a target stands: as it was set, else its first position. "power" is "on" unless it was set. Null when
-   the profile has no such switch. */
 /* The advice to put a switch of the target NAME to POSITION, which can be pasted; freed with g_free. */
 char *target_switch_fix(const char *name, const char *each, const char *position);
 
@@ -39,6 +37,8 @@ char *target_switch_fix(const char *name, const char *each, const char *position
 enum ta_status target_switches_allow(struct ta_context *context, const char *name, const struct ta_profile *profile,
                                      bool run, struct ta_problem *why);
 
+/* How the switch NAME of a target stands: as it was set, else its first position. "power" is "on" unless it was set. Null when
+   the profile has no such switch. */
 const char *target_state(const struct bench_target *target, const struct ta_profile *profile, const char *name);
 
 /* The effective board: the profile that a target's program really meets, and the port to it. Everybody who asks about a board

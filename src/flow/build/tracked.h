@@ -10,7 +10,7 @@ enum { CONTENT_BYTES = SHA256_BYTES };
 
 struct tracked_files;
 
-/* Of the project in WORKSPACE, which is loaded, built with TOOLCHAIN into LAYOUT. All are borrowed. */
+/* Of the project in WORKSPACE, which is loaded, built by PLAN. Both are borrowed. */
 struct tracked_files *tracked_new(struct workspace *workspace, const struct plan *plan);
 void tracked_free(struct tracked_files *files);
 

@@ -27,16 +27,6 @@ void told_clear(struct told_trap *told) {
     g_clear_pointer(&told->calls, g_ptr_array_unref);
 }
 
-/* The group of the hart, and which board number it has: "hart 1, of workers". Null on a board of one. */
-static const char *hart_text(struct arena *arena, const struct ta_profile *profile, unsigned hart,
-                             struct ta_hart_group *group) {
-    unsigned first;
-    size_t index = 0;
-    while (ta_profile_hart_group(profile, index, group, &first) && hart - first >= group->count)
-        ++index;
-    return ta_profile_harts(profile) > 1 ? arena_printf(arena, "hart %u, of %s", hart, group->name) : NULL;
-}
-
 static const char *value_text(struct arena *arena, const struct ta_scene *scene, uint64_t value) {
     return arena_printf(arena, "0x%0*llx", scene->xlen == 64 ? 16 : 8, (unsigned long long)value);
 }
@@ -81,9 +71,13 @@ void trap_report(struct arena *arena, const struct images *images, const struct 
     struct ta_hart_group group;
     struct told_trap told;
     char instruction[TA_INSTRUCTION_TEXT_BYTES];
-    const char *hart = hart_text(arena, profile, scene->hart, &group);
+    bool known = ta_profile_harts_of(profile, scene->hart, &group);
+    const char *hart = known && ta_profile_harts(profile) > 1
+                           ? arena_printf(arena, "hart %u, of %s", scene->hart, group.name)
+                           : NULL; /* of one hart nobody asks which */
     trap_tell(images, profile, scene, &told);
-    ta_instruction_text(group.isa, scene->registers[TA_REGISTER_PC], scene->instruction, instruction);
+    ta_instruction_text(known ? group.isa : profile->isa, scene->registers[TA_REGISTER_PC], scene->instruction,
+                        instruction);
     report_add(report, level, "trap", fix, "%s at %s%s%s%s%s%s%s", ta_trap_text(scene->cause),
                value_text(arena, scene, scene->registers[TA_REGISTER_PC]), *told.place ? " in " : "", told.place,
                hart ? ", on " : "", hart ? hart : "", *told.words ? ": " : "", told.words);

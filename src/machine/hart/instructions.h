@@ -1,7 +1,7 @@
 /* The instructions, one row each: name, mnemonic, mask, match, format, widths, extensions. From the Unprivileged ISA
    20191213, chapter 24, the Bit-Manipulation extensions 1.0.0, and the Privileged Architecture 1.12, chapter 13. Compressed
    instructions are expanded to these (compressed.c). A row whose extension or width the hart lacks is an illegal
-   instruction. Decoder and engines are made from this table. */
+   instruction. Decoder, disassembler and engines are made from this table. */
 #ifndef TA_MACHINE_HART_INSTRUCTIONS_H
 #define TA_MACHINE_HART_INSTRUCTIONS_H
 
