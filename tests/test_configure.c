@@ -346,6 +346,28 @@ START_TEST(board_options_reach_the_image) {
 }
 END_TEST
 
+/* What only the machine can tell has its place, too, in the user's own file. */
+START_TEST(boards_that_cannot_be_made_are_told_with_their_place) {
+    struct ran ran;
+    char *own = test_path("own.yaml");
+    write_text(own, read_text(CATALOG "/profiles/dunlin.yaml"));
+    edit(own, "gpio0: {model: gpio, base: 0x4c010000", "gpio0: {model: gpio, base: 0x4c000004");
+    ran = tanchor(test_folder, "bench", "add", "own", "--profile", own);
+    expect_refusal(ran, 1, "own.yaml:21:3: devices.gpio0: 0x4c000004 to ", "is taken by another device or memory");
+    ck_assert(!g_file_test(test_path("home/bench/own"), G_FILE_TEST_EXISTS));
+    edit(own, "gpio0: {model: gpio, base: 0x4c000004", "gpio0: {model: gpoi, base: 0x4c010000");
+    ran = tanchor(test_folder, "bench", "add", "own", "--profile", own);
+    expect_shown(ran, "profile.yaml:21:3: devices.gpio0: there is no model \"gpoi\"");
+    edit(own, "model: gpoi", "model: gpio");
+    edit(own, "clock: 32 MHz", "harts: {aid: {isa: rv32imacv_zicsr}}\nclock: 32 MHz");
+    ran = tanchor(test_folder, "bench", "add", "aid", "--profile", own);
+    expect_shown(ran, "profile.yaml:8:15: harts.aid.isa: rv32imacv_zicsr cannot be simulated by this release");
+    /* A key of the target's own is in no file. */
+    ran = tanchor(test_folder, "bench", "add", "odd", "--profile", "dunlin", "--set", "devices.gpio0.model=gpoi");
+    expect_shown(ran, "machine     devices.gpio0: there is no model \"gpoi\"");
+}
+END_TEST
+
 START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     struct ran ran = tanchor(test_folder, "bench");
     expect_refusal(ran, 1, "the bench is empty");
@@ -366,7 +388,7 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     expect_refusal(ran, 2, "is not NAME=VALUE");
     ck_assert(!g_file_test(test_path("home/bench/x"), G_FILE_TEST_EXISTS));
     ran = tanchor(test_folder, "bench", "add", "picture", "--profile", "turnstone");
-    expect_shown(ran, "problem  machine     devices.screen0: there is no model \"screen\"");
+    expect_shown(ran, "profiles/turnstone.yaml:23:3: devices.screen0: there is no model \"screen\"");
     ran = tanchor(test_folder, "bench", "switch", "jetty", "boot=loader", "usb cable=unplugged");
     expect_done(ran);
     ran = tanchor(test_folder, "bench", "list");
@@ -597,6 +619,7 @@ int main(void) {
                          licences_hold_for_this_user_component_and_time, versions_are_resolved_and_conflicts_told,
                          files_are_told_apart_by_whose_they_are, an_old_sdk_builds_what_was_made_for_it,
                          board_options_reach_the_image, targets_stand_on_the_bench_as_they_were_left,
+                         boards_that_cannot_be_made_are_told_with_their_place,
                          each_fault_of_a_project_is_found_and_goes_with_its_fix, every_key_of_a_setup_is_checked,
                          what_was_used_last_is_chosen_again, profiles_derive_from_others, platforms_must_be_new_enough,
                          what_was_chosen_may_go_or_be_damaged, compilers_are_tried_for_real, NULL});

@@ -112,6 +112,7 @@ enum { TA_PROFILE_VERSION = 4 };
 struct ta_profile {
     uint32_t struct_version;
     const char *name, *version, *title, *summary;
+    const char *file; /* that all of it was read from, to say where something is wrong; null: there is none */
     const char *like; /* the profile that it was derived from, or null; its keys are in here already */
     enum ta_profile_kind kind;
     const char *isa; /* an ISA naming string, Unprivileged ISA 20191213, chapter 27: "rv32imac_zicsr" */
@@ -162,6 +163,9 @@ bool ta_profile_has_clock(const struct ta_profile *profile, uint64_t clock_hz);
 
 /* The connector of that name, or null. */
 const struct ta_connector *ta_profile_connector(const struct ta_profile *profile, const char *name);
+
+/* What the sensor of that name senses, or null when it is none. */
+const struct ta_quantity *ta_profile_quantity(const struct ta_profile *profile, const char *name);
 
 /* The memory that holds all SIZE_BYTES from ADDRESS on, or null. */
 const struct ta_memory *ta_profile_memory_at(const struct ta_profile *profile, uint64_t address, uint64_t size_bytes);

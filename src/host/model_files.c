@@ -342,6 +342,17 @@ enum ta_status profile_read_text(const char *text, size_t length, const char *na
     return schema_read_text(text, length, name, profile_shape, arena, profile, check_profile, why);
 }
 
+/* What was found elsewhere is placed as if it were found here. */
+static enum ta_status keep_problem(void *model, struct ta_problem *why) {
+    (void)model;
+    return why->status;
+}
+
+void profile_locate(const char *text, size_t length, const char *name, struct arena *arena, struct ta_problem *why) {
+    struct ta_profile unused;
+    schema_read_text(text, length, name, profile_shape, arena, &unused, keep_problem, why);
+}
+
 enum ta_status profile_overlay(const char *text, size_t length, const char *name, bool check, struct arena *arena,
                                struct ta_profile *profile, struct ta_problem *why) {
     return schema_overlay(text, length, name, profile_shape, arena, profile, check ? check_profile : NULL, why);

@@ -7,24 +7,25 @@
 enum { TURNS_PER_S = 50000 };
 
 /* What this release simulates, of all that a profile can describe. */
-static enum ta_status check_isa(const char *text, struct isa *isa, struct ta_problem *why) {
+static enum ta_status check_isa(const struct ta_profile *profile, const struct ta_hart_group *group, struct isa *isa,
+                                struct ta_problem *why) {
     const uint64_t known = ISA_LETTER('i') | ISA_LETTER('m') | ISA_LETTER('a') | ISA_LETTER('f') | ISA_LETTER('d') |
                            ISA_LETTER('c') | ISA_ZICSR | ISA_ZIFENCEI | ISA_ZICNTR | ISA_ZBA | ISA_ZBB | ISA_ZBS;
-    enum ta_status status = isa_parse(text, isa, why);
-    if (status)
+    bool own = group->isa != profile->isa;
+    enum ta_status status = isa_parse(group->isa, isa, why);
+    if (status || !(isa->extensions & ~known))
         return status;
-    if (isa->extensions & ~known)
-        return ta_problem_set(why, TA_E_UNSUPPORTED,
-                              "harts of rv32 and rv64 imafdc_zicsr_zifencei_zicntr_zba_zbb_zbs are simulated",
-                              "isa: %s cannot be simulated by this release", text);
-    return TA_OK;
+    return ta_problem_set(why, TA_E_UNSUPPORTED,
+                          "harts of rv32 and rv64 imafdc_zicsr_zifencei_zicntr_zba_zbb_zbs are simulated",
+                          "%s%s%sisa: %s cannot be simulated by this release", own ? "harts." : "",
+                          own ? group->name : "", own ? "." : "", group->isa);
 }
 
 static enum ta_status add_hart(struct ta_machine *machine, const struct ta_hart_group *group, struct ta_problem *why) {
     const struct ta_profile *profile = machine->profile;
     struct board_hart *added = &machine->harts[machine->hart_count];
     struct isa isa;
-    enum ta_status status = check_isa(group->isa, &isa, why);
+    enum ta_status status = check_isa(profile, group, &isa, why);
     if (status)
         return status;
     ++machine->hart_count;

@@ -45,13 +45,14 @@ static const struct ta_device_kind *find_model(const char *model, const struct t
     return NULL;
 }
 
-static enum ta_status add_region(struct ta_machine *machine, const char *name, struct bus_region region,
-                                 struct ta_problem *why) {
+/* KEY and NAME say where the region stands in the profile. */
+static enum ta_status add_region(struct ta_machine *machine, const char *key, const char *name,
+                                 struct bus_region region, struct ta_problem *why) {
     for (size_t i = 0; i < machine->bus.count; ++i) {
         const struct bus_region *other = &machine->bus.regions[i];
         if (region.base < other->base + other->size && other->base < region.base + region.size)
             return ta_problem_set(why, TA_E_INPUT, "give it an address of its own",
-                                  "%s: 0x%llx to 0x%llx is taken by another device or memory", name,
+                                  "%s.%s: 0x%llx to 0x%llx is taken by another device or memory", key, name,
                                   (unsigned long long)region.base, (unsigned long long)(region.base + region.size - 1));
     }
     bus_add(&machine->bus, &region);
@@ -79,7 +80,7 @@ static enum ta_status add_memory(struct ta_machine *machine, const struct ta_mem
         status = ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the board's %s", memory->name);
     else if (memory->kind == TA_MEMORY_FLASH)
         memset(region.bytes, 0xff, size);
-    status = status ? status : add_region(machine, memory->name, region, why);
+    status = status ? status : add_region(machine, "memory", memory->name, region, why);
     if (status)
         free_memory(&region);
     return status;
@@ -119,7 +120,7 @@ static enum ta_status add_device(struct ta_machine *machine, const struct ta_dev
     if (!kind->span_bytes)
         return ta_problem_set(why, TA_E_INPUT, "say on which bus it is, and its address there",
                               "devices.%s: model \"%s\" has no registers of its own", device->name, device->model);
-    return add_region(machine, device->name,
+    return add_region(machine, "devices", device->name,
                       (struct bus_region){.base = device->base, .size = kind->span_bytes, .slot = slot}, why);
 }
 

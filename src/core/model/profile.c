@@ -15,6 +15,11 @@ const struct ta_connector *ta_profile_connector(const struct ta_profile *profile
     return NULL;
 }
 
+const struct ta_quantity *ta_profile_quantity(const struct ta_profile *profile, const char *name) {
+    const struct ta_connector *connector = ta_profile_connector(profile, name);
+    return connector && connector->quantity ? ta_quantity_find(connector->quantity) : NULL;
+}
+
 const struct ta_memory *ta_profile_memory_at(const struct ta_profile *profile, uint64_t address, uint64_t size_bytes) {
     for (size_t i = 0; i < profile->memory_count; ++i) {
         const struct ta_memory *memory = &profile->memories[i];

@@ -26,11 +26,6 @@ const struct ta_quantity *ta_quantity_at(size_t index) {
     return index < sizeof quantities / sizeof *quantities ? &quantities[index] : NULL;
 }
 
-const struct ta_quantity *quantity_of(const struct ta_profile *profile, const char *name) {
-    const struct ta_connector *connector = ta_profile_connector(profile, name);
-    return connector && connector->quantity ? ta_quantity_find(connector->quantity) : NULL;
-}
-
 bool quantity_parse(const struct ta_quantity *quantity, const char *text, size_t length, int64_t *milli) {
     bool negative = length && *text == '-';
     size_t unit = strlen(quantity->unit), at = negative;

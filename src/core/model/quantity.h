@@ -4,9 +4,6 @@
 
 #include "tameanchor/profile.h"
 
-/* What the sensor NAME of PROFILE senses, or null when it is no sensor. */
-const struct ta_quantity *quantity_of(const struct ta_profile *profile, const char *name);
-
 /* Reads "90 deg", "90", "-0.5 g"; at most three digits behind the point. False for another unit, or what is no number. */
 bool quantity_parse(const struct ta_quantity *quantity, const char *text, size_t length, int64_t *milli);
 

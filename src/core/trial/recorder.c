@@ -85,7 +85,7 @@ static const char *unit_of(const struct recorder *recorder, const struct ta_even
     struct ta_problem unheard;
     if (event->kind != TA_EVENT_INPUT || recorder->port->describe(recorder->port->self, &profile, &unheard))
         return NULL;
-    const struct ta_quantity *quantity = quantity_of(profile, event->name);
+    const struct ta_quantity *quantity = ta_profile_quantity(profile, event->name);
     return quantity ? quantity->unit : NULL;
 }
 

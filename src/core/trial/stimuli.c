@@ -70,7 +70,7 @@ enum ta_status act_wait(struct recorder *recorder, const struct statement *state
 
 enum ta_status sensor_value(const struct statement *statement, const struct ta_profile *profile, int64_t *milli,
                             struct ta_problem *why) {
-    const struct ta_quantity *quantity = quantity_of(profile, statement->name);
+    const struct ta_quantity *quantity = ta_profile_quantity(profile, statement->name);
     char low[QUANTITY_TEXT_BYTES], high[QUANTITY_TEXT_BYTES], fix[3 * QUANTITY_TEXT_BYTES];
     if (!quantity)
         return ta_problem_set(why, TA_E_INPUT, "choose another target", "%s does not say what its %s senses",
@@ -97,7 +97,7 @@ enum ta_status act_set(struct recorder *recorder, const struct statement *statem
 enum ta_status let_go(struct ta_port *port, const struct statement *statement, struct ta_problem *why) {
     const struct ta_profile *profile;
     enum ta_status status = port->describe(port->self, &profile, why);
-    const struct ta_quantity *quantity = status ? NULL : quantity_of(profile, statement->name);
+    const struct ta_quantity *quantity = status ? NULL : ta_profile_quantity(profile, statement->name);
     return status ? status
                   : port->set_input(port->self, statement->name, quantity ? (uint64_t)quantity->start : 0, why);
 }

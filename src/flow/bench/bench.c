@@ -156,11 +156,14 @@ static enum ta_status add_pairs(struct arena *arena, const char *const *texts, c
 /* A profile in a file of the user's own stays with the target that is made from it. */
 static enum ta_status keep_profile(struct ta_context *context, struct bench_target *target, struct ta_problem *why) {
     enum { PROFILE_BYTES = 1 << 20 };
+    struct ta_problem found = {0};
     g_autofree char *text = NULL, *folder = target_path(context, target->target, NULL);
     g_autofree char *file = target_path(context, target->target, TARGET_PROFILE);
     struct ta_profile profile;
     size_t length;
     enum ta_status status = catalog_profile(context, target->profile, context->arena, &profile, why);
+    if (!status && board_can_be_made(context, &profile, &found) == TA_E_INPUT && !target->set.count)
+        return ta_problem_copy(why, &found); /* with the place in the file that the user has */
     if (!status)
         status = file_read(target->profile, PROFILE_BYTES, &text, &length, why);
     if (!status)

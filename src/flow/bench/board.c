@@ -27,6 +27,7 @@ static enum ta_status set_keys(struct ta_context *context, const struct bench_ta
     for (size_t i = 0; !status && i < count; ++i) {
         g_autofree char *text = set_text(&target->set.items[i]);
         status = profile_overlay(text, strlen(text), place, i + 1 == count, context->arena, profile, why);
+        profile->file = NULL; /* it does not say these */
     }
     if (!status && made && board_can_be_made(context, profile, &found) == TA_E_INPUT)
         status = ta_problem_copy(why, &found);
@@ -92,6 +93,8 @@ enum ta_status board_open(const struct ta_context *context, const char *name, co
     enum ta_status status = context->call.open_target
                                 ? context->call.open_target(context->call.with, &target, port, &found)
                                 : ta_port_simulate(profile, port, &found);
+    if ((status == TA_E_INPUT || status == TA_E_UNSUPPORTED) && !context->call.open_target)
+        catalog_locate(context, profile, &found);
     if (!status)
         status = ta_port_needs(port, 0, &found);
     if (status)

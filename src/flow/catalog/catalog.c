@@ -202,18 +202,23 @@ char *catalog_split(const char *asked, char **version) {
 
 /* Profiles. */
 
+enum { PROFILE_BYTES = 1 << 20 };
+
 /* The profile in the file at PATH; one that is like another is read over that one. */
 static enum ta_status read_profile(struct ta_context *context, const char *path, const char *name, unsigned depth,
                                    struct arena *arena, struct ta_profile *profile, struct ta_problem *why) {
-    enum { DERIVED_AT_MOST = 8, FILE_BYTES = 1 << 20 };
+    enum { DERIVED_AT_MOST = 8 };
     g_autofree char *text = NULL;
     size_t length = 0;
-    enum ta_status status = file_read(path, FILE_BYTES, &text, &length, why);
+    enum ta_status status = file_read(path, PROFILE_BYTES, &text, &length, why);
     if (status)
         return status;
     const char *other = schema_key(text, length, "like", arena);
-    if (!other)
-        return profile_read_text(text, length, name, arena, profile, why);
+    if (!other) {
+        status = profile_read_text(text, length, name, arena, profile, why);
+        profile->file = status ? NULL : arena_text(arena, path);
+        return status;
+    }
     g_autofree char *file = g_strconcat(other, ".yaml", NULL);
     const struct catalog_item *base = catalog_newest(context, PACKAGE_BOARD, other, NULL);
     if (!base || depth > DERIVED_AT_MOST) {
@@ -223,7 +228,15 @@ static enum ta_status read_profile(struct ta_context *context, const char *path,
         return TA_E_INPUT;
     }
     status = read_profile(context, base->path, file, depth + 1, arena, profile, why);
+    profile->file = NULL; /* there are several */
     return status ? status : profile_overlay(text, length, name, true, arena, profile, why);
+}
+
+void catalog_locate(const struct ta_context *context, const struct ta_profile *profile, struct ta_problem *why) {
+    g_autofree char *text = NULL;
+    size_t length = 0;
+    if (profile->file && !file_read(profile->file, PROFILE_BYTES, &text, &length, NULL))
+        profile_locate(text, length, profile->file, context->arena, why);
 }
 
 enum ta_status catalog_profile(struct ta_context *context, const char *name, struct arena *arena,
