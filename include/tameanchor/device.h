@@ -10,10 +10,13 @@
 extern "C" {
 #endif
 
-enum { TA_DEVICE_VERSION = 4 };
+enum { TA_DEVICE_VERSION = 5 };
 
 /* A device's place in a machine. */
 struct ta_slot;
+
+/* What moves a state into a snapshot, or out of it. */
+struct ta_keeper;
 
 /* What happens on a bus of two wires to a device that hangs on it (I2C, UM10204): it is addressed, a byte goes either way, the end. */
 enum ta_transfer { TA_TRANSFER_WRITES, TA_TRANSFER_READS, TA_TRANSFER_TAKE, TA_TRANSFER_GIVE, TA_TRANSFER_STOP };
@@ -38,9 +41,14 @@ struct ta_device_kind {
     void (*input)(void *state, struct ta_slot *slot, unsigned pin, bool level);
     /* The console offers a byte from outside; false leaves it waiting until the model calls ta_slot_console_ready. */
     bool (*receive)(void *state, struct ta_slot *slot, uint8_t byte);
-    /* Whether STATE, which comes from a snapshot, is one that the model can go on from; null: any is. A state is copied as bytes: it holds no
-       pointers. */
+    /* Names what of STATE a snapshot keeps, by calls of ta_keep and ta_keep_memory, always the same ones in the same order; what is not named
+       stays zero. Null: a snapshot keeps the state's bytes as they are, which hold no pointers, and only a host of the same byte order reads
+       it back. */
+    void (*keep)(void *state, struct ta_keeper *keeper);
+    /* Whether STATE, which comes from a snapshot, is one that the model can go on from; null: any is. */
     bool (*is_sound)(const void *state);
+    /* Frees the memory that STATE points to. */
+    void (*release)(void *state);
     /* Of a device on a bus: STEP concerns it; BYTE is what it takes, or what it gives. False: it does not acknowledge. */
     bool (*transfer)(void *state, struct ta_slot *slot, enum ta_transfer step, uint8_t *byte);
     const char *const *quantities; /* what it senses, by the names of quantities (profile.h); ends with null */
@@ -48,6 +56,14 @@ struct ta_device_kind {
     bool is_interrupt_controller;  /* one a machine: takes the other devices' interrupts as input pins */
     unsigned pins;                 /* how many connectors can be on; 0: not checked */
 };
+
+/* Keeps COUNT unsigned integers of SIZE_BYTES each (1, 2, 4 or 8). Out of a snapshot anything may come: is_sound looks at it. */
+void ta_keep(struct ta_keeper *keeper, void *numbers, size_t count, size_t size_bytes);
+#define TA_KEEP(keeper, number)    ta_keep(keeper, &(number), 1, sizeof(number))
+#define TA_KEEP_ALL(keeper, array) ta_keep(keeper, array, sizeof(array) / sizeof *(array), sizeof *(array))
+
+/* Keeps the LENGTH bytes at MEMORY, which are the model's, from malloc. Out of a snapshot, what MEMORY was is freed, and it is another one. */
+void ta_keep_memory(struct ta_keeper *keeper, void **memory, size_t *length);
 
 /* Time in cycles of the board's clock, and that clock. */
 uint64_t ta_slot_now(const struct ta_slot *slot);

@@ -124,6 +124,12 @@ static enum ta_status add_device(struct ta_machine *machine, const struct ta_dev
                       (struct bus_region){.base = device->base, .size = kind->span_bytes, .slot = slot}, why);
 }
 
+static void free_device(struct ta_slot *slot) {
+    if (slot->state && slot->kind->release)
+        slot->kind->release(slot->state);
+    free(slot->state);
+}
+
 static void reset_devices(struct ta_machine *machine) {
     for (size_t i = 0; i < machine->slot_count; ++i) {
         struct ta_slot *slot = &machine->slots[i];
@@ -183,7 +189,7 @@ void ta_machine_free(struct ta_machine *machine) {
     for (size_t i = 0; machine->bus.regions && i < machine->bus.count; ++i)
         free_memory(&machine->bus.regions[i]);
     for (size_t i = 0; machine->slots && i < machine->slot_count; ++i)
-        free(machine->slots[i].state);
+        free_device(&machine->slots[i]);
     board_free_harts(machine);
     free(machine->bus.regions);
     free(machine->slots);

@@ -47,12 +47,13 @@ bool quantity_parse(const struct ta_quantity *quantity, const char *text, size_t
 
 const char *quantity_text(const char *unit, int64_t milli, char text[QUANTITY_TEXT_BYTES]) {
     uint64_t size = milli < 0 ? (uint64_t)0 - (uint64_t)milli : (uint64_t)milli;
+    unsigned part = (unsigned)(size % 1000);
+    int digits = 3;
     char fraction[8] = "";
-    if (size % 1000) {
-        size_t length = (size_t)snprintf(fraction, sizeof fraction, ".%03u", (unsigned)(size % 1000));
-        while (fraction[length - 1] == '0')
-            fraction[--length] = '\0';
-    }
+    for (; part && part % 10 == 0; part /= 10)
+        --digits;
+    if (part)
+        snprintf(fraction, sizeof fraction, ".%0*u", digits, part);
     snprintf(text, QUANTITY_TEXT_BYTES, "%s%llu%s%s%s", milli < 0 ? "-" : "", (unsigned long long)(size / 1000),
              fraction, *unit ? " " : "", unit);
     return text;

@@ -102,7 +102,7 @@ static enum ta_status take_as_is(struct deployed *deployed, struct ta_report *re
     return TA_OK;
 }
 
-enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing,
+enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing, bool runs,
                              enum freshness freshness, struct deployed *deployed, struct ta_report *report,
                              struct ta_problem *why) {
     *deployed = (struct deployed){0};
@@ -110,10 +110,8 @@ enum ta_status deployed_open(struct ta_context *context, const char *folder, con
     enum ta_status status = workspace_open(context, folder, doing, workspace, why);
     if (!status)
         status = workspace_load(workspace, why);
-    if (!status &&
-        target_exists(context, workspace->setup.target)) /* before anything is tried; a deploy runs nothing */
-        status = target_switches_allow(context, workspace->setup.target, &workspace->profile,
-                                       strcmp(doing, "deploy") != 0, why);
+    if (!status && target_exists(context, workspace->setup.target)) /* before anything is tried */
+        status = target_switches_allow(context, workspace->setup.target, &workspace->profile, runs, why);
     if (!status && freshness == UP_TO_DATE)
         status = bring_up_to_date(deployed, report, why);
     if (!status && freshness != AS_IS)
@@ -141,7 +139,7 @@ static enum ta_status deploy_project(struct ta_context *context, const char *fol
                                      struct ta_report *report, struct ta_problem *why) {
     struct deployed deployed;
     enum ta_status status =
-        deployed_open(context, folder, "deploy", as_is ? AS_BUILT : UP_TO_DATE, &deployed, report, why);
+        deployed_open(context, folder, "deploy", false, as_is ? AS_BUILT : UP_TO_DATE, &deployed, report, why);
     if (!status && !deployed.programmed)
         report_add(report, TA_LEVEL_OK, "deploy", NULL, "nothing to do, %s holds this image",
                    deployed.workspace.setup.target);

@@ -92,6 +92,13 @@ static void aclint_write(void *state, struct ta_slot *slot, uint64_t offset, uns
     aclint_update(aclint, slot);
 }
 
+static void aclint_keep(void *state, struct ta_keeper *keeper) {
+    struct aclint *aclint = state;
+    TA_KEEP_ALL(keeper, aclint->compare);
+    TA_KEEP_ALL(keeper, aclint->software);
+    TA_KEEP(keeper, aclint->offset);
+}
+
 const struct ta_device_kind model_aclint = {
     .version = TA_DEVICE_VERSION,
     .model = "aclint",
@@ -99,6 +106,7 @@ const struct ta_device_kind model_aclint = {
     .span_bytes = 0xc000,
     .state_bytes = sizeof(struct aclint),
     .widths = 4 | 8,
+    .keep = aclint_keep,
     .reset = aclint_reset,
     .wake = aclint_wake,
     .read = aclint_read,

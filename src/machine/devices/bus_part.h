@@ -6,9 +6,14 @@
 #include "tameanchor/device.h"
 
 struct bus_part {
-    uint8_t at;  /* the register that comes next */
-    bool naming; /* the next byte written names it */
+    uint8_t at;     /* the register that comes next */
+    uint8_t naming; /* the next byte written names it */
 };
+
+static inline void bus_part_keep(struct bus_part *part, struct ta_keeper *keeper) {
+    TA_KEEP(keeper, part->at);
+    TA_KEEP(keeper, part->naming);
+}
 
 /* True when STEP reaches a register, *AT: BYTE goes into it, or what it holds becomes BYTE. */
 static inline bool bus_part_step(struct bus_part *part, enum ta_transfer step, const uint8_t *byte, uint8_t *at) {

@@ -45,11 +45,19 @@ static bool compass_transfer(void *state, struct ta_slot *slot, enum ta_transfer
 
 static const char *const quantities[] = {"heading", NULL};
 
+static void compass_keep(void *state, struct ta_keeper *keeper) {
+    struct compass *compass = state;
+    bus_part_keep(&compass->part, keeper);
+    TA_KEEP(keeper, compass->control);
+    TA_KEEP(keeper, compass->heading);
+}
+
 const struct ta_device_kind model_compass = {
     .version = TA_DEVICE_VERSION,
     .model = "compass",
     .summary = "a compass on a bus of two wires",
     .state_bytes = sizeof(struct compass),
+    .keep = compass_keep,
     .reset = compass_reset,
     .transfer = compass_transfer,
     .quantities = quantities,

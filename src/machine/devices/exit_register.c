@@ -33,6 +33,11 @@ static void exit_register_write(void *state, struct ta_slot *slot, uint64_t offs
         ta_slot_restart(slot);
 }
 
+static void exit_register_keep(void *state, struct ta_keeper *keeper) {
+    struct exit_register *exit = state;
+    TA_KEEP(keeper, exit->code);
+}
+
 const struct ta_device_kind model_exit_register = {
     .version = TA_DEVICE_VERSION,
     .model = "exit-register",
@@ -41,6 +46,7 @@ const struct ta_device_kind model_exit_register = {
     .state_bytes = sizeof(struct exit_register),
     .widths = 4,
     .merges = true,
+    .keep = exit_register_keep,
     .reset = exit_register_reset,
     .read = exit_register_read,
     .write = exit_register_write,

@@ -62,6 +62,15 @@ static void gpio_input(void *state, struct ta_slot *slot, unsigned pin, bool lev
     ta_slot_interrupt(slot, gpio->pending != 0);
 }
 
+static void gpio_keep(void *state, struct ta_keeper *keeper) {
+    struct gpio *gpio = state;
+    TA_KEEP(keeper, gpio->in);
+    TA_KEEP(keeper, gpio->out);
+    TA_KEEP(keeper, gpio->rise);
+    TA_KEEP(keeper, gpio->fall);
+    TA_KEEP(keeper, gpio->pending);
+}
+
 const struct ta_device_kind model_gpio = {
     .version = TA_DEVICE_VERSION,
     .model = "gpio",
@@ -69,6 +78,7 @@ const struct ta_device_kind model_gpio = {
     .span_bytes = 0x1000,
     .state_bytes = sizeof(struct gpio),
     .widths = 4,
+    .keep = gpio_keep,
     .reset = gpio_reset,
     .read = gpio_read,
     .write = gpio_write,

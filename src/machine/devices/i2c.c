@@ -107,6 +107,16 @@ static void i2c_write(void *state, struct ta_slot *slot, uint64_t offset, unsign
     i2c_update(i2c, slot);
 }
 
+static void i2c_keep(void *state, struct ta_keeper *keeper) {
+    struct i2c *i2c = state;
+    TA_KEEP(keeper, i2c->divisor);
+    TA_KEEP(keeper, i2c->control);
+    TA_KEEP(keeper, i2c->data);
+    TA_KEEP(keeper, i2c->status);
+    TA_KEEP(keeper, i2c->command);
+    TA_KEEP(keeper, i2c->address);
+}
+
 static bool i2c_is_sound(const void *state) {
     const struct i2c *i2c = state;
     return i2c->address <= NOBODY;
@@ -121,6 +131,7 @@ const struct ta_device_kind model_i2c = {
     .widths = 4,
     .read = i2c_read,
     .write = i2c_write,
+    .keep = i2c_keep,
     .reset = i2c_reset,
     .wake = i2c_wake,
     .is_sound = i2c_is_sound,

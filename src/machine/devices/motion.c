@@ -55,11 +55,19 @@ static bool motion_transfer(void *state, struct ta_slot *slot, enum ta_transfer 
     return true;
 }
 
+static void motion_keep(void *state, struct ta_keeper *keeper) {
+    struct motion *motion = state;
+    bus_part_keep(&motion->part, keeper);
+    TA_KEEP_ALL(keeper, motion->held);
+    TA_KEEP(keeper, motion->control);
+}
+
 const struct ta_device_kind model_motion = {
     .version = TA_DEVICE_VERSION,
     .model = "motion",
     .summary = "a motion sensor on a bus of two wires",
     .state_bytes = sizeof(struct motion),
+    .keep = motion_keep,
     .reset = motion_reset,
     .transfer = motion_transfer,
     .quantities = quantities,

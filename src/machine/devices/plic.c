@@ -123,6 +123,16 @@ static void plic_write(void *state, struct ta_slot *slot, uint64_t offset, unsig
     plic_update(plic, slot);
 }
 
+static void plic_keep(void *state, struct ta_keeper *keeper) {
+    struct plic *plic = state;
+    TA_KEEP_ALL(keeper, plic->enabled);
+    TA_KEEP_ALL(keeper, plic->priority);
+    TA_KEEP_ALL(keeper, plic->threshold);
+    TA_KEEP(keeper, plic->level);
+    TA_KEEP(keeper, plic->pending);
+    TA_KEEP(keeper, plic->in_service);
+}
+
 const struct ta_device_kind model_plic = {
     .version = TA_DEVICE_VERSION,
     .model = "plic",
@@ -130,6 +140,7 @@ const struct ta_device_kind model_plic = {
     .span_bytes = 0x400000,
     .state_bytes = sizeof(struct plic),
     .widths = 4,
+    .keep = plic_keep,
     .reset = plic_reset,
     .read = plic_read,
     .write = plic_write,

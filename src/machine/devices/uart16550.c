@@ -40,7 +40,7 @@ enum {
 /* The byte on the line stands at the sender's head, before those that wait. */
 struct fifo {
     uint8_t bytes[FIFO_BYTES + 1];
-    unsigned count;
+    uint32_t count;
 };
 
 struct uart {
@@ -249,6 +249,25 @@ static void uart_write(void *state, struct ta_slot *slot, uint64_t offset, unsig
     ta_slot_console_ready(slot);
 }
 
+static void uart_keep(void *state, struct ta_keeper *keeper) {
+    struct uart *uart = state;
+    struct fifo *const fifos[] = {&uart->send, &uart->receive};
+    for (size_t i = 0; i < 2; ++i) {
+        TA_KEEP_ALL(keeper, fifos[i]->bytes);
+        TA_KEEP(keeper, fifos[i]->count);
+    }
+    TA_KEEP_ALL(keeper, uart->registers);
+    TA_KEEP(keeper, uart->fifo_control);
+    TA_KEEP(keeper, uart->divisor);
+    TA_KEEP(keeper, uart->sending);
+    TA_KEEP(keeper, uart->empty_pending);
+    TA_KEEP(keeper, uart->sent_at);
+    TA_KEEP(keeper, uart->receiving);
+    TA_KEEP(keeper, uart->incoming);
+    TA_KEEP(keeper, uart->arrives_at);
+    TA_KEEP(keeper, uart->timeout_at);
+}
+
 static bool uart_is_sound(const void *state) {
     const struct uart *uart = state;
     return uart->send.count <= FIFO_BYTES + 1 && uart->receive.count <= FIFO_BYTES &&
@@ -267,6 +286,7 @@ const struct ta_device_kind model_uart16550 = {
     .span_bytes = 0x1000,
     .state_bytes = sizeof(struct uart),
     .widths = 1,
+    .keep = uart_keep,
     .reset = uart_reset,
     .wake = uart_wake,
     .read = uart_read,
