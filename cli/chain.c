@@ -94,10 +94,17 @@ enum ta_status run_show(struct session *session) {
     const struct options *options = &session->options;
     const struct ta_show show = {sizeof show, .image = session->name_count ? session->names[0] : NULL,
                                  .target = options->target, .profile = options->profile, .bill = options->bill};
-    if ((options->files != 0) + (options->memory != NULL) + (show.image || show.target || show.bill) > 1)
-        return usage(session, "ask for one at a time", "--files, --memory and an image do not go together");
+    bool outputs = options->lamps || options->screen;
+    if ((options->files != 0) + (options->memory != NULL) + outputs +
+            (show.image || (show.target && !outputs) || show.bill) >
+        1)
+        return usage(session, "ask for one at a time",
+                     "--files, --memory, --lamps or --screen, and an image do not go together");
     if (show.image && show.target)
         return usage(session, "leave one out", "show takes a file or a --target");
+    if (outputs)
+        return ta_show_outputs(session->context, here, options->target, options->screen, session->report,
+                               &session->why);
     if (options->files)
         return ta_show_files(session->context, here, session->report, &session->why);
     if (options->memory)

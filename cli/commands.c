@@ -247,12 +247,12 @@ static const struct action build[] = {{NULL,
 static const struct action show[] = {
     {NULL,
      "[IMAGE]",
-     "show where an image came from, what it takes of memory, or whose files the project has",
+     "show where an image came from, what it takes of memory, what its target shows, or whose files the project has",
      "IMAGE is an ELF file, Intel HEX, S-records, raw bytes or an app package. Without one, it is the project's; with "
      "--target, what "
      "that target holds. In a project, the sources that changed since are listed.",
      "",
-     "target profile bill memory files",
+     "target profile bill memory lamps screen files",
      0,
      1,
      SOURCE_FILES,
@@ -283,7 +283,7 @@ static const struct action run[] = {
      "Builds and deploys first where that is needed. The console goes to stdout byte for byte, all else to stderr. The "
      "exit code is the program's. A PROGRAM runs on a target of the bench, or on a throwaway one made from a profile.",
      "",
-     "for pace line as-is watch target profile no-semihosting",
+     "for pace line as-is watch input screen target profile no-semihosting",
      0,
      ANY,
      SOURCE_FILES,

@@ -92,6 +92,10 @@ static json_t *verdicts_json(const struct ta_report *report) {
             json_object_set_new(each, "seen", own_text_json(recording_seen(recording)));
             json_object_set_new(each, "before", own_text_json(recording_before(recording)));
             json_object_set_new(each, "trap", trap_json(recording));
+            if (recording->picture_file)
+                json_object_set_new(
+                    each, "pictures",
+                    json_pack("{s:s, s:s}", "seen", recording->picture_file, "difference", recording->difference_file));
         }
         json_array_append_new(all, each);
     }

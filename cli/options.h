@@ -10,10 +10,10 @@
 struct options {
     char *folder, *sdk, *compiler, *target, *profile, *optimise, *launcher, *for_text, *pace, *ref, *subfolder, *kind,
         *board, *component, *key, *accept, *account, *stack, *heap, *console_speed, *clock, *edited, *clean, *jobs,
-        *plan, *memory, *bill;
+        *plan, *memory, *bill, *screen;
     gboolean json, quiet, help, version, no_semihosting, in_place, gather, anyway, yes, first, fix, list, show, diff,
-        back, files, as_is, watch, line, markdown, keep_going, no_cache;
-    char **with, **without, **settings, **set, **form, **rest;
+        back, files, as_is, watch, line, markdown, keep_going, no_cache, lamps;
+    char **with, **without, **settings, **set, **form, **inputs, **rest;
 };
 
 /* What completes a name or a value: one of a few words, or what the catalog, the bench or the project has. */

@@ -156,6 +156,10 @@ static void print_failure(const struct output *output, const struct ta_recording
     g_autofree char *seen = recording_seen(recording), *before = recording_before(recording);
     print_block(output, "expected", recording->failed->source);
     print_block(output, "seen", seen);
+    if (recording->picture_file) {
+        g_autofree char *files = g_strdup_printf("%s, and %s", recording->picture_file, recording->difference_file);
+        print_block(output, "pictures", files);
+    }
     g_autofree char *callers = callers_text(recording);
     if (*callers)
         print_block(output, "called by", callers);

@@ -84,7 +84,10 @@ enum ta_status run_run(struct session *session) {
                                    .begins = begin,
                                    .enough = is_enough,
                                    .happened = take_event,
-                                   .with = session};
+                                   .with = session,
+                                   .screen = options->screen,
+                                   .inputs = (const char *const *)options->inputs,
+                                   .input_count = options->inputs ? g_strv_length(options->inputs) : 0};
     enum ta_status status = read_run_options(session, &session->run);
     if (status)
         return status;

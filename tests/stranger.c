@@ -38,7 +38,7 @@ int arena_new(void) {
 static bool trial_is_read(struct ta_problem *why) {
     static const char text[] = "trial \"tide\"\n  power on\n  within 1 s console says \"high\"\n";
     struct ta_trials *trials = NULL;
-    enum ta_status status = ta_trials_parse(text, strlen(text), "tide.trial", NULL, &trials, why);
+    enum ta_status status = ta_trials_parse(text, strlen(text), "tide.trial", NULL, NULL, &trials, why);
     ta_trials_free(trials);
     return status == TA_OK;
 }

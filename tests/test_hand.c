@@ -581,35 +581,6 @@ START_TEST(switches_say_why_before_anything_is_tried) {
 }
 END_TEST
 
-/* The compass points north, by every compiler and however it optimises; a program that turns the wrong way is found out. */
-START_TEST(the_mooring_compass_points_north) {
-    static const char *const setups[][2] = {{"gcc", "size"}, {"gcc", "debug"}, {"clang", "size"}, {"clang", "debug"}};
-    expect_done(tanchor(test_folder, "import", "mooring-compass"));
-    char *project = test_path("mooring-compass");
-    for (size_t i = 0; i < G_N_ELEMENTS(setups); ++i) {
-        expect_done(tanchor(project, "configure", "--target", "dunlin", "--compiler", setups[i][0], "--optimise",
-                            setups[i][1]));
-        expect_shown(tanchor(project, "verify"), "4 of 4 passed");
-    }
-    static const struct {
-        const char *file, *from, *to, *fails;
-    } faults[] = {
-        {"src/main.c", "ring_towards(-heading)", "ring_towards(heading)", "the needle points north"},
-        {"src/main.c", "(-motion.acceleration[0]", "(motion.acceleration[0]", "the low side lights"},
-        {"src/ring.c", "12 * right < 5 * ahead", "right < ahead", "the low side lights"},
-        {"src/main.c", "ROLL_TICKS = 25", "ROLL_TICKS = 26", "the needle waits until it is asked for"},
-        {"src/main.c", "(mode + 1)", "(mode + 2)", "button A comes round"},
-    };
-    for (size_t i = 0; i < G_N_ELEMENTS(faults); ++i) {
-        edit(below(project, faults[i].file), faults[i].from, faults[i].to);
-        struct ran ran = tanchor(project, "verify");
-        ck_assert_int_eq(ran.code, 1);
-        expect_row(ran, "fail", faults[i].fails);
-        edit(below(project, faults[i].file), faults[i].to, faults[i].from);
-    }
-}
-END_TEST
-
 int main(void) {
     return run_suite("hand", (const TTest *const[]){the_smallest_example_runs_with_each_compiler,
                                                     run_means_run,
@@ -619,7 +590,6 @@ int main(void) {
                                                     verify_watches_what_its_verdict_stands_on,
                                                     run_begins_again_at_each_save,
                                                     keys_reach_the_target_at_once,
-                                                    the_mooring_compass_points_north,
                                                     switches_say_why_before_anything_is_tried,
                                                     a_second_interrupt_always_ends,
                                                     the_panel_shows_the_lamps,

@@ -27,8 +27,8 @@ static const struct {
     const char *model;
     size_t padding;
 } models[] = {
-    {"uart16550", 15},    {"gpio", 0}, {"aclint", 0},  {"plic", 0},
-    {"exit-register", 0}, {"i2c", 3},  {"compass", 1}, {"motion", 0},
+    {"uart16550", 15}, {"gpio", 0},    {"aclint", 0}, {"plic", 0},  {"exit-register", 0},
+    {"i2c", 3},        {"compass", 1}, {"motion", 0}, {"touch", 0}, {"analogue", 0},
 };
 
 START_TEST(every_model_keeps_all_of_its_state) {
@@ -37,10 +37,13 @@ START_TEST(every_model_keeps_all_of_its_state) {
         g_autofree uint8_t *state = g_malloc(kind->state_bytes), *copy = g_malloc0(kind->state_bytes);
         struct kept kept = {NULL, 0, 0};
         struct ta_keeper saving = {.direction = SAVING, .into = &kept};
+        const struct ta_slot slot = {.kind = kind};
+        if (kind->release) /* holds pointers */
+            continue;
         memset(state, 0xa5, kind->state_bytes);
-        keep_state(&saving, kind, state);
+        keep_state(&saving, &slot, state);
         struct ta_keeper restoring = {.direction = RESTORING, .from = kept.bytes, .length = kept.length};
-        keep_state(&restoring, kind, copy);
+        keep_state(&restoring, &slot, copy);
         ck_assert(kind->keep && !saving.failed && !restoring.failed && restoring.at == kept.length);
         size_t padding = 0, known = 0;
         for (size_t k = 0; k < kind->state_bytes; ++k)
@@ -86,7 +89,8 @@ static void diary_keep(void *state, struct ta_keeper *keeper) {
     TA_KEEP(keeper, diary->count);
 }
 
-static bool diary_is_sound(const void *state) {
+static bool diary_is_sound(const void *state, const struct ta_slot *slot) {
+    (void)slot;
     const struct diary *diary = state;
     return diary->count == diary->length;
 }

@@ -112,8 +112,8 @@ static struct ta_recording *run_body(const char *body, struct played *played) {
     struct ta_problem why = {0};
     struct ta_recording *verdict;
     struct ta_port port = play(played);
-    ck_assert_msg(!ta_trials_parse(text, strlen(text), "t.trial", &host_patterns, &trials, &why), "%s: %s", why.what,
-                  why.fix);
+    ck_assert_msg(!ta_trials_parse(text, strlen(text), "t.trial", &host_patterns, NULL, &trials, &why), "%s: %s",
+                  why.what, why.fix);
     ck_assert_msg(!ta_trial_check(trials, 0, dunlin(), &why), "%s", why.what);
     ck_assert_msg(!ta_trial_run(trials, 0, &port, NULL, NULL, &verdict, &why), "%s", why.what);
     ta_trials_free(trials); /* a recording outlives its trials */
@@ -270,7 +270,7 @@ START_TEST(a_port_that_cannot_says_so) {
     struct ta_trials *trials;
     struct ta_problem why;
     struct ta_recording *verdict;
-    ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t", NULL, &trials, &why), TA_OK);
+    ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t", NULL, NULL, &trials, &why), TA_OK);
     ck_assert_int_eq(ta_trial_run(trials, 0, &port, NULL, NULL, &verdict, &why), TA_E_UNSUPPORTED);
     ck_assert_str_eq(why.what, "the port to this target cannot write to its console");
     ck_assert_uint_eq(played.powered_on, 0);
@@ -292,7 +292,7 @@ START_TEST(a_cancelled_trial_leaves_the_target_off) {
     struct ta_trials *trials;
     struct ta_problem why;
     struct ta_recording *verdict;
-    ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t", NULL, &trials, &why), TA_OK);
+    ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t", NULL, NULL, &trials, &why), TA_OK);
     ck_assert_int_eq(ta_trial_run(trials, 0, &port, always, NULL, &verdict, &why), TA_E_INTERRUPTED);
     ck_assert(!played.on && played.powered_on == 1);
     ta_trials_free(trials);
@@ -336,7 +336,7 @@ START_TEST(syntax_errors_name_the_place_and_what_is_allowed) {
         struct ta_trials *trials;
         struct ta_problem why = {0};
         enum ta_status status =
-            ta_trials_parse(cases[i].text, strlen(cases[i].text), "t.trial", &host_patterns, &trials, &why);
+            ta_trials_parse(cases[i].text, strlen(cases[i].text), "t.trial", &host_patterns, NULL, &trials, &why);
         g_autofree char *found = cases[i].found ? g_strdup_printf("\"%s\" is not allowed here", cases[i].found)
                                                 : g_strdup("the line ends too early");
         ck_assert_msg(status == TA_E_SYNTAX, "%s", cases[i].text);
@@ -353,10 +353,11 @@ START_TEST(patterns_that_are_none_are_refused) {
     static const char text[] = "trial \"a\"\npower on\nwithin 1 s console matches \"mode (\"\n";
     struct ta_trials *trials;
     struct ta_problem why;
-    ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t.trial", &host_patterns, &trials, &why), TA_E_SYNTAX);
+    ck_assert_int_eq(ta_trials_parse(text, sizeof text - 1, "t.trial", &host_patterns, NULL, &trials, &why),
+                     TA_E_SYNTAX);
     ck_assert_uint_eq(why.line, 3);
     ck_assert_ptr_nonnull(strstr(why.what, "\"mode (\" is not a pattern"));
-    ck_assert_int_eq(ta_trials_parse("\xff", 1, "t.trial", NULL, &trials, &why), TA_E_SYNTAX);
+    ck_assert_int_eq(ta_trials_parse("\xff", 1, "t.trial", NULL, NULL, &trials, &why), TA_E_SYNTAX);
 }
 END_TEST
 
@@ -376,7 +377,7 @@ START_TEST(trials_that_say_nothing_are_refused) {
         struct ta_trials *trials;
         struct ta_problem why = {0};
         ck_assert_int_eq(
-            ta_trials_parse(cases[i].text, strlen(cases[i].text), "t.trial", &host_patterns, &trials, &why),
+            ta_trials_parse(cases[i].text, strlen(cases[i].text), "t.trial", &host_patterns, NULL, &trials, &why),
             TA_E_SYNTAX);
         ck_assert_str_eq(why.what, cases[i].what);
         ck_assert_uint_eq(why.line, cases[i].line);
@@ -405,7 +406,7 @@ START_TEST(names_are_checked_against_the_board) {
         g_autofree char *text = g_strdup_printf("trial \"a\"\npower on\n%s\nno trap\n", cases[i].line);
         struct ta_trials *trials;
         struct ta_problem why;
-        ck_assert_int_eq(ta_trials_parse(text, strlen(text), "t.trial", NULL, &trials, &why), TA_OK);
+        ck_assert_int_eq(ta_trials_parse(text, strlen(text), "t.trial", NULL, NULL, &trials, &why), TA_OK);
         ck_assert_int_eq(ta_trial_check(trials, 0, dunlin(), &why), TA_E_INPUT);
         ck_assert_str_eq(why.what, cases[i].what);
         ck_assert_ptr_nonnull(strstr(why.fix, cases[i].fix));
@@ -433,7 +434,7 @@ START_TEST(a_sensor_is_told_in_its_own_unit) {
         else if (!strcmp(connectors[i].name, "rotation x"))
             connectors[i].name = "roll";
     ck_assert_int_eq(ta_port_simulate(&board, &port, &why), TA_OK);
-    ck_assert_int_eq(ta_trials_parse(text, strlen(text), "t.trial", NULL, &trials, &why), TA_OK);
+    ck_assert_int_eq(ta_trials_parse(text, strlen(text), "t.trial", NULL, NULL, &trials, &why), TA_OK);
     ck_assert_int_eq(ta_trial_run(trials, 0, &port, NULL, NULL, &recording, &why), TA_OK);
     for (size_t i = 0; i < recording->moment_count; ++i)
         if (recording->moments[i].kind == TA_EVENT_INPUT)
@@ -461,7 +462,7 @@ START_TEST(damaged_trials_never_crash_the_parser) {
         for (int i = g_rand_int_range(random, 0, 4); i > 0; --i)
             text[g_rand_int_range(random, 0, sizeof good - 1)] = (char)g_rand_int_range(random, 0, 256);
         g_autofree char *exact = g_memdup2(text, length); /* so that reading past the end is seen */
-        if (ta_trials_parse(exact ? exact : "", length, "t", &host_patterns, &trials, &why))
+        if (ta_trials_parse(exact ? exact : "", length, "t", &host_patterns, NULL, &trials, &why))
             ck_assert(*why.what);
         ta_trials_free(trials);
     }

@@ -122,6 +122,11 @@ enum ta_status ta_show_image(struct ta_context *context, const char *folder, con
 enum ta_status ta_show_memory(struct ta_context *context, const char *folder, const char *picture,
                               struct ta_report *report, struct ta_problem *why);
 
+/* What TARGET (null: the project's in FOLDER) showed when its last run ended: table outputs. With SCREEN, a path, writes what its screen showed
+   there as a PNG. TA_E_NO when it has shown nothing yet. */
+enum ta_status ta_show_outputs(struct ta_context *context, const char *folder, const char *target, const char *screen,
+                               struct ta_report *report, struct ta_problem *why);
+
 /* What to run and for how long. IMAGE null: the project's own; AS_IS: what the target holds. A bare IMAGE needs TARGET (on the
    bench) or PROFILE (a name or a file; the target is thrown away afterwards). */
 struct ta_run {
@@ -144,6 +149,10 @@ struct ta_run {
     /* Told of all that happens, console included; TA_EVENT_TIME says every few milliseconds of device time how late it is. May be
        null. */
     void (*happened)(void *with, const struct ta_event *event);
+    const char *screen; /* a file to write what the screen shows at the end to, as a PNG; may be null */
+    const char *const *
+        inputs; /* INPUT_COUNT of them, "NAME=VALUE": what sensors sense, which buttons are held (1), where a finger is (X,Y) */
+    size_t input_count;
 };
 
 /* Facts: stop (the reason), exit_code, time_ns. TA_E_NO when the program ran wild. */

@@ -4,6 +4,7 @@
 #ifndef TAMEANCHOR_DEVICE_H
 #define TAMEANCHOR_DEVICE_H
 
+#include "tameanchor/picture.h"
 #include "tameanchor/profile.h"
 
 #ifdef __cplusplus
@@ -39,6 +40,11 @@ struct ta_device_kind {
     void (*wake)(void *state, struct ta_slot *slot);
     /* An input pin changes: a button on a GPIO, or, for an interrupt controller, source PIN's line. */
     void (*input)(void *state, struct ta_slot *slot, unsigned pin, bool level);
+    /* What PIN senses becomes VALUE: a sensor's value, or a finger on a touch panel (machine.h). A model that looks at ta_slot_sensed
+       when it needs a value can do without. */
+    void (*sensed)(void *state, struct ta_slot *slot, unsigned pin, uint64_t value);
+    /* Of a screen: makes PICTURE what one sees on it. TA_E_MEMORY. */
+    enum ta_status (*picture)(const void *state, const struct ta_slot *slot, struct ta_picture *picture);
     /* The console offers a byte from outside; false leaves it waiting until the model calls ta_slot_console_ready. */
     bool (*receive)(void *state, struct ta_slot *slot, uint8_t byte);
     /* Names what of STATE a snapshot keeps, by calls of ta_keep and ta_keep_memory, always the same ones in the same order; what is not named
@@ -46,7 +52,7 @@ struct ta_device_kind {
        it back. */
     void (*keep)(void *state, struct ta_keeper *keeper);
     /* Whether STATE, which comes from a snapshot, is one that the model can go on from; null: any is. */
-    bool (*is_sound)(const void *state);
+    bool (*is_sound)(const void *state, const struct ta_slot *slot);
     /* Frees the memory that STATE points to. */
     void (*release)(void *state);
     /* Of a device on a bus: STEP concerns it; BYTE is what it takes, or what it gives. False: it does not acknowledge. */
@@ -79,8 +85,12 @@ uint64_t ta_slot_option(const struct ta_slot *slot, const char *name, uint64_t o
 /* Of a bus: STEP for the device at ADDRESS on it; false when there is none, or it does not acknowledge. */
 bool ta_slot_transfer(struct ta_slot *bus, unsigned address, enum ta_transfer step, uint8_t *byte);
 
-/* What the device senses of QUANTITY now, in thousandths of its unit: as somebody has set it, else what it starts with. */
-int64_t ta_slot_sensed(const struct ta_slot *slot, const char *quantity);
+/* What PIN of the device (0: it has but one) senses of QUANTITY now, in thousandths of its unit: as somebody has set it, else what it starts
+   with. */
+int64_t ta_slot_sensed(const struct ta_slot *slot, const char *quantity, unsigned pin);
+
+/* The SIZE bytes of RAM or flash at ADDRESS, to look at until the call returns; null when they do not lie in one memory. */
+const uint8_t *ta_slot_memory(struct ta_slot *slot, uint64_t address, size_t size);
 
 /* Asks for wake at CYCLE (not before now); UINT64_MAX for never. One wake-up a slot: the last call holds. */
 void ta_slot_wake_at(struct ta_slot *slot, uint64_t cycle);
@@ -92,6 +102,9 @@ void ta_slot_hart_interrupt(struct ta_slot *slot, unsigned hart, unsigned bit, b
 
 /* Drives the output pins, one bit a pin. */
 void ta_slot_output(struct ta_slot *slot, uint64_t pins);
+
+/* The device's screen shows something else; SHOWN stands for it in the trace, 0 for a dark one. */
+void ta_slot_show(struct ta_slot *slot, uint64_t shown);
 
 /* Writes to the console; asks to be offered bytes again. */
 void ta_slot_console_write(struct ta_slot *slot, const uint8_t *bytes, size_t length);

@@ -12,7 +12,7 @@ extern "C" {
 #define TA_EVENT_TABLE(X)                                                                                              \
     X(TA_EVENT_TIME, "time")             /* the limit was reached; nothing happened before it */                       \
     X(TA_EVENT_CONSOLE, "console")       /* BYTES, LENGTH: what the target wrote */                                    \
-    X(TA_EVENT_OUTPUT, "output")         /* NAME, VALUE, WIDTH: an output changed */                                   \
+    X(TA_EVENT_OUTPUT, "output")         /* NAME, VALUE, WIDTH: an output changed; a screen has WIDTH 0 */             \
     X(TA_EVENT_INPUT, "input")           /* NAME, VALUE: an input was set from outside */                              \
     X(TA_EVENT_TRAP, "trap")             /* CAUSE, PC, VALUE: an exception, Privileged Architecture 1.12, 3.1.15 */    \
     X(TA_EVENT_BREAKPOINT, "breakpoint") /* HART, PC: a breakpoint set through the port */                             \

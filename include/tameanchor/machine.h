@@ -75,12 +75,17 @@ enum ta_status ta_machine_set_watchpoint(struct ta_machine *machine, uint64_t ad
 /* Types BYTES at the console; what the guest has no room for waits. CLOSED says that no more will come. */
 enum ta_status ta_machine_type(struct ta_machine *machine, const void *bytes, size_t length, bool closed);
 
-/* Sets an input (button: 1 pressed, 0 released) or reads an output (lamps: a bit each, lamp 1 lowest) by its
-   connector's name. TA_E_INPUT when there is none of that name and kind. */
+/* Sets an input by its connector's name: a button (1 pressed, 0 released), a sensor (thousandths of its unit, as int64_t), a touch panel
+   (TA_TOUCH). Reads an output: lamps (a bit each, lamp 1 lowest). TA_E_INPUT when there is none of that name and kind, or the value is out of
+   range. */
 enum ta_status ta_machine_set_input(struct ta_machine *machine, const char *name, uint64_t value,
                                     struct ta_problem *why);
 enum ta_status ta_machine_output(const struct ta_machine *machine, const char *name, uint64_t *value,
                                  struct ta_problem *why);
+
+/* Makes PICTURE what the screen of that name shows, to be freed with ta_picture_free: black while it is off. TA_E_INPUT when there is none. */
+enum ta_status ta_machine_picture(const struct ta_machine *machine, const char *name, struct ta_picture *picture,
+                                  struct ta_problem *why);
 
 /* What the guest's semihosting call SYS_GET_CMDLINE gives (copied); null for none. Off switches semihosting off or on
    whatever the profile says. */

@@ -10,6 +10,7 @@
 #define TAMEANCHOR_PORT_H
 
 #include "tameanchor/event.h"
+#include "tameanchor/picture.h"
 #include "tameanchor/profile.h"
 #include "tameanchor/registers.h"
 
@@ -17,7 +18,7 @@
 extern "C" {
 #endif
 
-enum { TA_PORT_VERSION = 3 };
+enum { TA_PORT_VERSION = 4 };
 
 #define TA_CAPABILITY_TABLE(X)                                                                                         \
     X(TA_CAN_POWER, 0, "switch its power")                                                                             \
@@ -34,7 +35,8 @@ enum { TA_PORT_VERSION = 3 };
     X(TA_CAN_WATCH, 11, "watch its memory")                                                                            \
     X(TA_CAN_LOAD, 12, "take a second image")                                                                          \
     X(TA_CAN_KEEP, 13, "keep its flash by itself")                                                                     \
-    X(TA_CAN_BRANCHES, 14, "tell which branches it took")
+    X(TA_CAN_BRANCHES, 14, "tell which branches it took")                                                              \
+    X(TA_CAN_PICTURE, 15, "tell what its screen shows")
 
 enum ta_capability {
 #define TA_CAPABILITY_ENUM(name, bit, text) name = 1 << bit,
@@ -110,6 +112,10 @@ struct ta_port {
        input is told as TA_EVENT_INPUT when it changes, and keeps its value over power and reset. */
     enum ta_status (*set_input)(void *self, const char *name, uint64_t value, struct ta_problem *why);
     enum ta_status (*read_output)(void *self, const char *name, uint64_t *value, struct ta_problem *why);
+
+    /* Makes PICTURE what the screen of that name shows, to be freed with ta_picture_free; empty on failure. That it shows something else is
+       told as TA_EVENT_OUTPUT of WIDTH 0. */
+    enum ta_status (*read_picture)(void *self, const char *name, struct ta_picture *picture, struct ta_problem *why);
 
     /* The branches that HART took last, while it is halted or right after an event: TA_BRANCHES of them at most, the last one last; *COUNT
        says how many. A target whose trace has gaps gives those behind the last one. */

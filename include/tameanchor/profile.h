@@ -41,16 +41,21 @@ struct ta_device {
     size_t option_count;
 };
 
+/* The device's option of that NAME, or OTHERWISE. */
+uint64_t ta_device_option(const struct ta_device *device, const char *name, uint64_t otherwise);
+
+/* The size of a screen or touch panel, from its options `width` and `height`: 320 by 240 points unless they say otherwise. */
+void ta_device_points(const struct ta_device *device, unsigned *width, unsigned *height);
+
 enum ta_connector_kind {
     TA_CONNECTOR_CONSOLE,
     TA_CONNECTOR_LAMPS,
     TA_CONNECTOR_BUTTON,
-    /* Known to profiles; machines of this release have no models behind them. */
     TA_CONNECTOR_SCREEN,
     TA_CONNECTOR_TOUCH,
     TA_CONNECTOR_SENSOR,
+    /* Known to profiles; machines of this release have no models behind them. */
     TA_CONNECTOR_USB,
-    TA_CONNECTOR_BATTERY,
     TA_CONNECTOR_RADIO,
 };
 
@@ -64,7 +69,20 @@ struct ta_quantity {
 const struct ta_quantity *ta_quantity_find(const char *name);
 const struct ta_quantity *ta_quantity_at(size_t index);
 
-/* What a person sees and touches, by name. A sensor's QUANTITY says what its value stands for. Lamps are COUNT pins from PIN on, lamp 1 the lowest; a button is one pin.
+/* Reads LENGTH bytes of TEXT, "90 deg", "90" or "-0.5 g": at most three digits behind the point. False for another unit, or what is no number;
+   whether it is in range is for the caller to see. */
+bool ta_quantity_parse(const struct ta_quantity *quantity, const char *text, size_t length, int64_t *milli);
+
+/* "-0.5 g" into TEXT, which is returned. */
+enum { TA_QUANTITY_TEXT_BYTES = 48 };
+const char *ta_quantity_text(const char *unit, int64_t milli, char text[TA_QUANTITY_TEXT_BYTES]);
+
+/* A finger at column X, row Y of the screen beneath a touch panel, as that input's value; 0: none is there. */
+#define TA_TOUCH(x, y)    (UINT64_C(1) << 32 | (uint64_t)(y) << 16 | (uint64_t)(x))
+#define TA_TOUCH_X(value) ((unsigned)((value)&0xffff))
+#define TA_TOUCH_Y(value) ((unsigned)((value) >> 16 & 0xffff))
+
+/* What a person sees and touches, by name. A sensor's QUANTITY says what its value stands for. Lamps are COUNT pins from PIN on, lamp 1 the lowest; a button is one pin, and so is what a device with several inputs senses.
    ACTIVE_LOW: the pin reads 0 when the button is pressed, or drives a lamp when 0. */
 struct ta_connector {
     const char *name;
@@ -163,6 +181,9 @@ bool ta_profile_has_clock(const struct ta_profile *profile, uint64_t clock_hz);
 
 /* The connector of that name, or null. */
 const struct ta_connector *ta_profile_connector(const struct ta_profile *profile, const char *name);
+
+/* The size in points of the screen or touch panel of that name; false when it is neither. */
+bool ta_profile_points(const struct ta_profile *profile, const char *name, unsigned *width, unsigned *height);
 
 /* What the sensor of that name senses, or null when it is none. */
 const struct ta_quantity *ta_profile_quantity(const struct ta_profile *profile, const char *name);

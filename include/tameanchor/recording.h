@@ -4,6 +4,7 @@
 #define TAMEANCHOR_RECORDING_H
 
 #include "tameanchor/event.h"
+#include "tameanchor/picture.h"
 #include "tameanchor/trap.h"
 
 #include <stdbool.h>
@@ -46,13 +47,15 @@ struct ta_artefact {
 
 /* FAILED is null when the trial passed. SCENE is that of a trap that failed it, else null; CALLS are the functions that were under way then,
    the innermost first, as far as they are known. PLACE says where in the source a trap that failed it was ("tide_level (tide.c:42)"),
-   null when that is not known; WORDS what it touched ("0x00000044 is not memory; a null pointer plus 68?"), null likewise. TRACE is the port's digest, 0 when it has none. */
+   null when that is not known; PICTURE is what the screen showed when it did not look as expected, DIFFERENCE where it did not; else null. WORDS what it touched ("0x00000044 is not memory; a null pointer plus 68?"), null likewise. TRACE is the port's digest, 0 when it has none. */
 struct ta_recording {
     const char *trial, *file;
     bool passed, trapped;
     unsigned expectations;
     uint64_t time_ns, trace, trap_pc, trap_cause, trap_value;
     const struct ta_scene *scene;
+    const struct ta_picture *picture, *difference;
+    const char *picture_file, *difference_file; /* where they were written to, or null */
     const char *place, *words;
     const char *const *calls;
     size_t call_count;
@@ -75,6 +78,10 @@ const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t 
    empty. TA_E_MEMORY leaves the recording as it was. */
 enum ta_status ta_recording_locate(struct ta_recording *recording, const char *place, const char *words,
                                    const char *const *calls, size_t call_count);
+
+/* Says where PICTURE and DIFFERENCE were written to; both are copied. TA_E_MEMORY leaves the recording as it was. */
+enum ta_status ta_recording_written(struct ta_recording *recording, const char *picture_file,
+                                    const char *difference_file);
 
 #ifdef __cplusplus
 }

@@ -20,11 +20,19 @@ struct ta_patterns {
     void (*free)(void *pattern);
 };
 
+/* What trials name and what stands in files of its own: pictures. PICTURE is made what the file NAME, as the trial has it, holds, and is
+   freed with ta_picture_free. */
+struct ta_attachments {
+    void *with;
+    enum ta_status (*picture)(void *with, const char *name, struct ta_picture *picture, struct ta_problem *why);
+};
+
 /* Parses TEXT (LENGTH bytes of UTF-8, need not end in a zero). FILE appears in problems and verdicts only. PATTERNS may
-   be null: `matches` is then refused. On success *TRIALS is the caller's, to be freed with ta_trials_free. On
+   be null: `matches` is then refused; ATTACHMENTS may be null: what stands in files is. On success *TRIALS is the caller's, to be freed with ta_trials_free. On
    TA_E_SYNTAX, WHY holds line, column, what was found and what is allowed there. */
 enum ta_status ta_trials_parse(const char *text, size_t length, const char *file, const struct ta_patterns *patterns,
-                               struct ta_trials **trials, struct ta_problem *why);
+                               const struct ta_attachments *attachments, struct ta_trials **trials,
+                               struct ta_problem *why);
 void ta_trials_free(struct ta_trials *trials);
 
 size_t ta_trials_count(const struct ta_trials *trials);

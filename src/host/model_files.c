@@ -202,8 +202,8 @@ static const struct field device_shape[] = {
 };
 #undef MODEL
 #define MODEL struct ta_connector
-static const char *const connector_words[] = {"console", "lamps", "button",  "screen", "touch",
-                                              "sensor",  "usb",   "battery", "radio",  NULL};
+static const char *const connector_words[] = {"console", "lamps", "button", "screen", "touch",
+                                              "sensor",  "usb",   "radio",  NULL};
 static const struct field connector_shape[] = {
     WORD("kind", FIELD_ENUM, kind, connector_words),
     REQUIRED("device", FIELD_TEXT, device),

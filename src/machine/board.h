@@ -139,7 +139,9 @@ enum ta_status board_attach_connectors(struct ta_machine *machine, struct ta_pro
 
 /* The connectors of SLOT's output pins may have changed. */
 void board_update_outputs(struct ta_machine *machine, struct ta_slot *slot);
-/* Without power no lamp is lit, whichever level would light it. */
+/* The connectors of SLOT's screen show what SHOWN stands for. */
+void board_screen(struct ta_machine *machine, struct ta_slot *slot, uint64_t shown);
+/* Without power no lamp is lit, whichever level would light it, and screens are dark. */
 void board_darken(struct ta_machine *machine);
 /* Puts every input at the level it has, after a reset. */
 void board_restore_inputs(struct ta_machine *machine);

@@ -1,5 +1,4 @@
 /* What people see and touch: from pins to named inputs and outputs, and back. */
-#include "core/model/quantity.h"
 #include "machine/board.h"
 
 #include <stdio.h>
@@ -19,26 +18,45 @@ static bool senses(const struct ta_slot *slot, const struct ta_quantity *quantit
     return own && *own;
 }
 
-enum ta_status board_attach_connectors(struct ta_machine *machine, struct ta_problem *why) {
-    for (size_t i = 0; i < machine->profile->connector_count; ++i) {
-        const struct ta_connector *connector = &machine->profile->connectors[i];
-        struct ta_slot *slot = connector_slot(machine, connector);
-        unsigned last = connector->pin + (connector->count > 1 ? connector->count - 1 : 0);
-        const struct ta_quantity *quantity = connector->quantity ? ta_quantity_find(connector->quantity) : NULL;
-        if (connector->kind == TA_CONNECTOR_CONSOLE)
-            machine->console = slot ? slot : machine->console;
-        else if (connector->kind == TA_CONNECTOR_SENSOR && !senses(slot, quantity))
+/* What CONNECTOR needs of its device. */
+static enum ta_status attach_connector(struct ta_machine *machine, size_t index, struct ta_problem *why) {
+    const struct ta_connector *connector = &machine->profile->connectors[index];
+    const struct ta_quantity *quantity = connector->quantity ? ta_quantity_find(connector->quantity) : NULL;
+    struct ta_slot *slot = connector_slot(machine, connector);
+    unsigned last = connector->pin + (connector->count > 1 ? connector->count - 1 : 0);
+    if (slot && slot->kind->pins && last >= slot->kind->pins && connector->kind != TA_CONNECTOR_CONSOLE)
+        return ta_problem_set(why, TA_E_INPUT, "move it, or give it a device that has them",
+                              "connectors.%s: it needs pin %u, %s has %u", connector->name, last, connector->device,
+                              slot->kind->pins);
+    switch (connector->kind) {
+    case TA_CONNECTOR_CONSOLE: machine->console = slot ? slot : machine->console; break;
+    case TA_CONNECTOR_SENSOR:
+        if (!senses(slot, quantity))
             return ta_problem_set(why, TA_E_INPUT, "docs/devices.md tells what each model senses",
                                   "connectors.%s: %s senses no %s", connector->name, connector->device,
                                   connector->quantity ? connector->quantity : "quantity that is named");
-        else if (connector->kind == TA_CONNECTOR_SENSOR)
-            machine->levels[i] = (uint64_t)quantity->start;
-        else if (slot && slot->kind->pins && last >= slot->kind->pins)
-            return ta_problem_set(why, TA_E_INPUT, "move it, or give it a device that has them",
-                                  "connectors.%s: it needs pin %u, %s has %u", connector->name, last, connector->device,
-                                  slot->kind->pins);
+        machine->levels[index] = (uint64_t)quantity->start;
+        break;
+    case TA_CONNECTOR_TOUCH:
+        if (!slot || !slot->kind->sensed)
+            return ta_problem_set(why, TA_E_INPUT, "give it a touch panel", "connectors.%s: %s feels no finger",
+                                  connector->name, connector->device);
+        break;
+    case TA_CONNECTOR_SCREEN:
+        if (!slot || !slot->kind->picture)
+            return ta_problem_set(why, TA_E_INPUT, "give it a screen", "connectors.%s: %s shows no picture",
+                                  connector->name, connector->device);
+        break;
+    default: break;
     }
     return TA_OK;
+}
+
+enum ta_status board_attach_connectors(struct ta_machine *machine, struct ta_problem *why) {
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < machine->profile->connector_count; ++i)
+        status = attach_connector(machine, i, why);
+    return status;
 }
 
 static uint64_t lamps_level(const struct ta_connector *connector, uint64_t pins) {
@@ -61,77 +79,125 @@ void board_update_outputs(struct ta_machine *machine, struct ta_slot *slot) {
     }
 }
 
+void board_screen(struct ta_machine *machine, struct ta_slot *slot, uint64_t shown) {
+    for (size_t i = 0; i < machine->profile->connector_count; ++i) {
+        const struct ta_connector *connector = &machine->profile->connectors[i];
+        if (connector->kind != TA_CONNECTOR_SCREEN || strcmp(connector->device, slot->config->name) ||
+            machine->levels[i] == shown)
+            continue;
+        machine->levels[i] = shown;
+        board_named_event(machine, (struct ta_event){.kind = TA_EVENT_OUTPUT, .value = shown}, connector->name);
+    }
+}
+
 void board_darken(struct ta_machine *machine) {
     for (size_t i = 0; i < machine->profile->connector_count; ++i)
-        if (machine->profile->connectors[i].kind == TA_CONNECTOR_LAMPS)
+        if (machine->profile->connectors[i].kind == TA_CONNECTOR_LAMPS ||
+            machine->profile->connectors[i].kind == TA_CONNECTOR_SCREEN)
             machine->levels[i] = 0;
 }
 
-static void drive_button(struct ta_machine *machine, const struct ta_connector *connector, uint64_t pressed) {
+/* Tells the device what its input is now: a button's level, else a value. */
+static void drive_input(struct ta_machine *machine, size_t index) {
+    const struct ta_connector *connector = &machine->profile->connectors[index];
     struct ta_slot *slot = connector_slot(machine, connector);
-    if (slot && slot->kind->input)
-        slot->kind->input(slot->state, slot, connector->pin, (pressed != 0) != connector->active_low);
+    uint64_t value = machine->levels[index];
+    if (!slot)
+        return;
+    if (connector->kind == TA_CONNECTOR_BUTTON && slot->kind->input)
+        slot->kind->input(slot->state, slot, connector->pin, (value != 0) != connector->active_low);
+    if ((connector->kind == TA_CONNECTOR_SENSOR || connector->kind == TA_CONNECTOR_TOUCH) && slot->kind->sensed)
+        slot->kind->sensed(slot->state, slot, connector->pin, value);
 }
 
 void board_restore_inputs(struct ta_machine *machine) {
     for (size_t i = 0; i < machine->profile->connector_count; ++i)
-        if (machine->profile->connectors[i].kind == TA_CONNECTOR_BUTTON)
-            drive_button(machine, &machine->profile->connectors[i], machine->levels[i]);
+        drive_input(machine, i);
 }
 
-static enum ta_status find_connector(const struct ta_machine *machine, const char *name, enum ta_connector_kind kind,
-                                     size_t *index, struct ta_problem *why) {
-    const struct ta_connector *connector = ta_profile_connector(machine->profile, name);
-    if (!connector || connector->kind != kind)
-        return ta_problem_set(why, TA_E_INPUT, "its profile lists the connectors", "%s has no %s named \"%s\"",
-                              machine->profile->name, kind == TA_CONNECTOR_BUTTON ? "input" : "output", name);
-    *index = (size_t)(connector - machine->profile->connectors);
-    return TA_OK;
+static enum ta_status no_connector(const struct ta_machine *machine, const char *name, const char *what,
+                                   struct ta_problem *why) {
+    return ta_problem_set(why, TA_E_INPUT, "its profile lists the connectors", "%s has no %s named \"%s\"",
+                          machine->profile->name, what, name);
 }
 
-static enum ta_status set_sensor(struct ta_machine *machine, const struct ta_connector *connector, int64_t milli,
-                                 struct ta_problem *why) {
+/* Of a sensor: VALUE is within the range of what it senses. */
+static enum ta_status check_sensed(const struct ta_connector *connector, int64_t milli, struct ta_problem *why) {
     const struct ta_quantity *quantity = ta_quantity_find(connector->quantity);
-    uint64_t *level = &machine->levels[connector - machine->profile->connectors];
-    char low[QUANTITY_TEXT_BYTES], high[QUANTITY_TEXT_BYTES], fix[2 * QUANTITY_TEXT_BYTES + 8];
-    if (milli < quantity->minimum || milli > quantity->maximum) {
-        snprintf(fix, sizeof fix, "%s to %s", quantity_text("", quantity->minimum, low),
-                 quantity_text(quantity->unit, quantity->maximum, high));
-        return ta_problem_set(why, TA_E_INPUT, fix, "%s: %s is out of range", connector->name,
-                              quantity_text(quantity->unit, milli, low));
-    }
-    if (*level == (uint64_t)milli)
+    char low[TA_QUANTITY_TEXT_BYTES], high[TA_QUANTITY_TEXT_BYTES], fix[2 * TA_QUANTITY_TEXT_BYTES + 8];
+    if (milli >= quantity->minimum && milli <= quantity->maximum)
         return TA_OK;
-    *level = (uint64_t)milli;
-    board_named_event(machine, (struct ta_event){.kind = TA_EVENT_INPUT, .value = *level, .width = 64},
-                      connector->name);
-    return TA_OK;
+    snprintf(fix, sizeof fix, "%s to %s", ta_quantity_text("", quantity->minimum, low),
+             ta_quantity_text(quantity->unit, quantity->maximum, high));
+    return ta_problem_set(why, TA_E_INPUT, fix, "%s: %s is out of range", connector->name,
+                          ta_quantity_text(quantity->unit, milli, low));
+}
+
+static enum ta_status check_touched(const struct ta_machine *machine, const char *name, uint64_t value,
+                                    struct ta_problem *why) {
+    unsigned width = 0, height = 0;
+    ta_profile_points(machine->profile, name, &width, &height);
+    if (!value || (value >> 32 == 1 && TA_TOUCH_X(value) < width && TA_TOUCH_Y(value) < height))
+        return TA_OK;
+    return ta_problem_set(why, TA_E_INPUT, "give a point of the screen", "%s: %u,%u is outside of %u by %u points",
+                          name, TA_TOUCH_X(value), TA_TOUCH_Y(value), width, height);
 }
 
 enum ta_status ta_machine_set_input(struct ta_machine *machine, const char *name, uint64_t value,
                                     struct ta_problem *why) {
-    size_t index = 0;
-    const struct ta_connector *sensor = ta_profile_connector(machine->profile, name);
-    if (sensor && sensor->kind == TA_CONNECTOR_SENSOR)
-        return set_sensor(machine, sensor, (int64_t)value, why);
-    enum ta_status status = find_connector(machine, name, TA_CONNECTOR_BUTTON, &index, why);
-    if (status || machine->levels[index] == (value != 0))
+    const struct ta_connector *connector = ta_profile_connector(machine->profile, name);
+    enum ta_status status = TA_OK;
+    unsigned width = 0;
+    switch (connector ? connector->kind : TA_CONNECTOR_CONSOLE) {
+    case TA_CONNECTOR_BUTTON: value = value != 0; break;
+    case TA_CONNECTOR_SENSOR:
+        status = check_sensed(connector, (int64_t)value, why);
+        width = 64;
+        break;
+    case TA_CONNECTOR_TOUCH:
+        status = check_touched(machine, name, value, why);
+        width = 64;
+        break;
+    default: return no_connector(machine, name, "input", why);
+    }
+    size_t index = (size_t)(connector - machine->profile->connectors);
+    if (status || machine->levels[index] == value)
         return status;
-    const struct ta_connector *connector = &machine->profile->connectors[index];
-    machine->levels[index] = value != 0;
-    board_named_event(machine, (struct ta_event){.kind = TA_EVENT_INPUT, .value = value != 0}, connector->name);
+    machine->levels[index] = value;
+    board_named_event(machine, (struct ta_event){.kind = TA_EVENT_INPUT, .value = value, .width = width},
+                      connector->name);
     if (!machine->stopped)
-        drive_button(machine, connector, value);
+        drive_input(machine, index);
     return TA_OK;
+}
+
+static const struct ta_connector *connector_of(const struct ta_machine *machine, const char *name,
+                                               enum ta_connector_kind kind) {
+    const struct ta_connector *connector = ta_profile_connector(machine->profile, name);
+    return connector && connector->kind == kind ? connector : NULL;
+}
+
+enum ta_status ta_machine_picture(const struct ta_machine *machine, const char *name, struct ta_picture *picture,
+                                  struct ta_problem *why) {
+    const struct ta_connector *connector = connector_of(machine, name, TA_CONNECTOR_SCREEN);
+    *picture = (struct ta_picture){0};
+    if (!connector)
+        return no_connector(machine, name, "screen", why);
+    const struct ta_slot *slot = connector_slot(machine, connector);
+    enum ta_status status = slot->kind->picture(slot->state, slot, picture);
+    bool dark = machine->stopped == TA_STOP_OFF;
+    if (!status && dark)
+        memset(picture->points, 0, (size_t)picture->width * picture->height * 3);
+    return status ? ta_problem_set(why, status, NULL, "no memory for what %s shows", name) : TA_OK;
 }
 
 enum ta_status ta_machine_output(const struct ta_machine *machine, const char *name, uint64_t *value,
                                  struct ta_problem *why) {
-    size_t index = 0;
-    enum ta_status status = find_connector(machine, name, TA_CONNECTOR_LAMPS, &index, why);
-    if (!status)
-        *value = machine->levels[index];
-    return status;
+    const struct ta_connector *connector = connector_of(machine, name, TA_CONNECTOR_LAMPS);
+    if (!connector)
+        return no_connector(machine, name, "output", why);
+    *value = machine->levels[connector - machine->profile->connectors];
+    return TA_OK;
 }
 
 void board_offer_input(struct ta_machine *machine) {

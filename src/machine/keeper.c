@@ -1,7 +1,7 @@
 /* Moving what a snapshot holds. */
 #include "machine/keeper.h"
 
-#include "machine/bus.h"
+#include "machine/board.h"
 
 #include <stdlib.h>
 #include <string.h>
@@ -129,7 +129,8 @@ static void move_state(struct ta_keeper *keeper, const struct ta_device_kind *ki
 }
 
 /* The model looks at a copy, which is aligned as its state has to be. */
-static void check_state(struct ta_keeper *keeper, const struct ta_device_kind *kind) {
+static void check_state(struct ta_keeper *keeper, const struct ta_slot *slot) {
+    const struct ta_device_kind *kind = slot->kind;
     struct ta_keeper within = *keeper;
     void *copy = calloc(1, kind->state_bytes ? kind->state_bytes : 1);
     keeper->failed = keeper->failed || !copy;
@@ -140,15 +141,15 @@ static void check_state(struct ta_keeper *keeper, const struct ta_device_kind *k
     within.direction = RESTORING;
     move_state(&within, kind, copy);
     keeper->at = within.at;
-    keeper->failed = within.failed || (kind->is_sound && !kind->is_sound(copy));
+    keeper->failed = within.failed || (kind->is_sound && !kind->is_sound(copy, slot));
     if (kind->release)
         kind->release(copy);
     free(copy);
 }
 
-void keep_state(struct ta_keeper *keeper, const struct ta_device_kind *kind, void *state) {
+void keep_state(struct ta_keeper *keeper, const struct ta_slot *slot, void *state) {
     if (keeper->direction == CHECKING)
-        check_state(keeper, kind);
+        check_state(keeper, slot);
     else
-        move_state(keeper, kind, state);
+        move_state(keeper, slot->kind, state);
 }

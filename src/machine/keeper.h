@@ -42,7 +42,7 @@ void keep_size(struct ta_keeper *keeper, size_t *value, size_t most);
 /* A number that has no other bits than those of MASK. */
 void keep_bits(struct ta_keeper *keeper, uint64_t *value, uint64_t mask);
 
-/* The state of a device of KIND. Checking, its model looks at a copy. */
-void keep_state(struct ta_keeper *keeper, const struct ta_device_kind *kind, void *state);
+/* The state of SLOT's device, at STATE. Checking, its model looks at a copy. */
+void keep_state(struct ta_keeper *keeper, const struct ta_slot *slot, void *state);
 
 #endif

@@ -12,7 +12,10 @@
     X(exit_register)                                                                                                   \
     X(i2c)                                                                                                             \
     X(compass)                                                                                                         \
-    X(motion)
+    X(motion)                                                                                                          \
+    X(screen)                                                                                                          \
+    X(touch)                                                                                                           \
+    X(analogue)
 
 #define MODEL_DECLARE(name) extern const struct ta_device_kind model_##name;
 MODEL_TABLE(MODEL_DECLARE)

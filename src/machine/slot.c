@@ -64,10 +64,7 @@ const struct ta_device *ta_slot_config(const struct ta_slot *slot) {
 }
 
 uint64_t ta_slot_option(const struct ta_slot *slot, const char *name, uint64_t otherwise) {
-    for (size_t i = 0; i < slot->config->option_count; ++i)
-        if (!strcmp(slot->config->options[i].name, name))
-            return slot->config->options[i].value;
-    return otherwise;
+    return ta_device_option(slot->config, name, otherwise);
 }
 
 bool ta_slot_transfer(struct ta_slot *bus, unsigned address, enum ta_transfer step, uint8_t *byte) {
@@ -80,16 +77,24 @@ bool ta_slot_transfer(struct ta_slot *bus, unsigned address, enum ta_transfer st
     return false;
 }
 
-int64_t ta_slot_sensed(const struct ta_slot *slot, const char *quantity) {
+int64_t ta_slot_sensed(const struct ta_slot *slot, const char *quantity, unsigned pin) {
     const struct ta_machine *machine = slot->machine;
     const struct ta_quantity *known = ta_quantity_find(quantity);
     for (size_t i = 0; i < machine->profile->connector_count; ++i) {
         const struct ta_connector *connector = &machine->profile->connectors[i];
         if (connector->kind == TA_CONNECTOR_SENSOR && connector->quantity && !strcmp(connector->quantity, quantity) &&
-            !strcmp(connector->device, slot->config->name))
+            connector->pin == pin && !strcmp(connector->device, slot->config->name))
             return (int64_t)machine->levels[i];
     }
     return known ? known->start : 0;
+}
+
+const uint8_t *ta_slot_memory(struct ta_slot *slot, uint64_t address, size_t size) {
+    return bus_memory(&slot->machine->bus, address, size);
+}
+
+void ta_slot_show(struct ta_slot *slot, uint64_t shown) {
+    board_screen(slot->machine, slot, shown);
 }
 
 void ta_slot_wake_at(struct ta_slot *slot, uint64_t cycle) {

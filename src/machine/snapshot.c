@@ -143,7 +143,7 @@ static void keep_memory(struct ta_keeper *keeper, struct bus_region *region) {
 }
 
 static void keep_slot(struct ta_keeper *keeper, struct ta_slot *slot) {
-    keep_state(keeper, slot->kind, slot->state);
+    keep_state(keeper, slot, slot->state);
     keep_u64(keeper, &slot->wake_at, UINT64_MAX);
     keep_u64(keeper, &slot->pins, UINT64_MAX);
     keep_bool(keeper, &slot->interrupt);

@@ -178,6 +178,11 @@ static enum ta_status sim_read_output(void *self, const char *name, uint64_t *va
     return ta_machine_output(sim->machine, name, value, why);
 }
 
+static enum ta_status sim_read_picture(void *self, const char *name, struct ta_picture *picture,
+                                       struct ta_problem *why) {
+    return ta_machine_picture(((struct simulated *)self)->machine, name, picture, why);
+}
+
 static enum ta_status sim_trace(void *self, uint64_t *digest, struct ta_problem *why) {
     (void)why;
     *digest = ta_machine_trace(((struct simulated *)self)->machine);
@@ -225,7 +230,7 @@ enum ta_status ta_port_simulate_with(const struct ta_profile *profile, const str
         .version = TA_PORT_VERSION,
         .capabilities = TA_CAN_POWER | TA_CAN_PROGRAM | TA_CAN_MEMORY | TA_CAN_REGISTERS | TA_CAN_BREAK |
                         TA_CAN_CONSOLE | TA_CAN_INPUT | TA_CAN_OUTPUT | TA_CAN_TRACE | TA_CAN_STEP | TA_CAN_WATCH |
-                        TA_CAN_BRANCHES | (profile->semihosting ? TA_CAN_SEMIHOST : 0),
+                        TA_CAN_BRANCHES | TA_CAN_PICTURE | (profile->semihosting ? TA_CAN_SEMIHOST : 0),
         .self = sim,
         .describe = sim_describe,
         .power = sim_power,
@@ -244,6 +249,7 @@ enum ta_status ta_port_simulate_with(const struct ta_profile *profile, const str
         .type = sim_type,
         .set_input = sim_set_input,
         .read_output = sim_read_output,
+        .read_picture = sim_read_picture,
         .branches = sim_branches,
         .trace = sim_trace,
         .command_line = sim_command_line,

@@ -4,16 +4,28 @@
 
 struct ta_machine *fuzz_board(void) {
     static const struct ta_memory memory = {"ram", TA_MEMORY_RAM, RAM, RAM_BYTES};
+    static const struct ta_option side[] = {{"width", 24}, {"height", 16}};
     static const struct ta_device devices[] = {
         {.name = "aclint", .model = "aclint", .base = RAM + 0x10000},
         {.name = "plic", .model = "plic", .base = 0x20000000},
         {.name = "uart0", .model = "uart16550", .base = RAM + 0x20000, .interrupt = 1},
         {.name = "gpio0", .model = "gpio", .base = RAM + 0x21000, .interrupt = 2},
-        {.name = "exit0", .model = "exit-register", .base = RAM + 0x22000}};
+        {.name = "exit0", .model = "exit-register", .base = RAM + 0x22000},
+        {.name = "screen0",
+         .model = "screen",
+         .base = RAM + 0x23000,
+         .interrupt = 3,
+         .options = side,
+         .option_count = 2},
+        {.name = "touch0", .model = "touch", .base = RAM + 0x24000, .interrupt = 4, .options = side, .option_count = 2},
+        {.name = "analogue0", .model = "analogue", .base = RAM + 0x25000, .interrupt = 5}};
     static const struct ta_connector connectors[] = {
         {.name = "console", .kind = TA_CONNECTOR_CONSOLE, .device = "uart0"},
         {.name = "lamps", .kind = TA_CONNECTOR_LAMPS, .device = "gpio0", .count = 8},
-        {.name = "button A", .kind = TA_CONNECTOR_BUTTON, .device = "gpio0", .pin = 8}};
+        {.name = "button A", .kind = TA_CONNECTOR_BUTTON, .device = "gpio0", .pin = 8},
+        {.name = "screen", .kind = TA_CONNECTOR_SCREEN, .device = "screen0"},
+        {.name = "touch", .kind = TA_CONNECTOR_TOUCH, .device = "touch0"},
+        {.name = "gauge", .kind = TA_CONNECTOR_SENSOR, .device = "analogue0", .quantity = "voltage"}};
     static const struct ta_hart_group harts[] = {
         {.name = "narrow"}, {.name = "wide", .isa = "rv64imafdc_zba_zbb_zbs", .reset_address = RAM + 64}};
     static const struct ta_profile profile = {.struct_version = TA_PROFILE_VERSION,
@@ -27,9 +39,9 @@ struct ta_machine *fuzz_board(void) {
                                               .memories = &memory,
                                               .memory_count = 1,
                                               .devices = devices,
-                                              .device_count = 5,
+                                              .device_count = sizeof devices / sizeof *devices,
                                               .connectors = connectors,
-                                              .connector_count = 3};
+                                              .connector_count = sizeof connectors / sizeof *connectors};
     struct ta_machine *machine;
     if (ta_machine_new(&profile, NULL, 0, &machine, NULL))
         abort();

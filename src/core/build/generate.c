@@ -179,6 +179,13 @@ static void define_device(struct text *header, const struct ta_profile *profile,
     define(header, name, "CLOCK_HZ", device->clock_hz ? device->clock_hz : profile->clock_hz, "decimal");
     if (device->interrupt)
         define(header, name, "INTERRUPT", device->interrupt, "decimal");
+    for (size_t i = 0; i < device->option_count; ++i) {
+        text_printf(header, "#define BOARD_");
+        add_identifier(header, name);
+        text_printf(header, "_");
+        add_identifier(header, device->options[i].name);
+        text_printf(header, " %lluu\n", (unsigned long long)device->options[i].value);
+    }
 }
 
 /* Of boards with several groups of harts: who is who, where their images are kept, and the memories that they may share. */
@@ -200,6 +207,13 @@ static void define_harts(struct text *header, const struct ta_profile *profile) 
     }
 }
 
+static const struct ta_device *device_of(const struct ta_profile *profile, const struct ta_connector *connector) {
+    for (size_t i = 0; i < profile->device_count; ++i)
+        if (!strcmp(profile->devices[i].name, connector->device))
+            return &profile->devices[i];
+    return NULL;
+}
+
 void generate_board_header(const struct ta_profile *profile, const struct ta_hart_group *group,
                            const struct board_options *options, struct text *header) {
     text_printf(header,
@@ -214,16 +228,20 @@ void generate_board_header(const struct ta_profile *profile, const struct ta_har
     for (size_t i = 0; i < profile->connector_count; ++i) {
         const struct ta_connector *connector = &profile->connectors[i];
         text_printf(header, "\n");
-        for (size_t k = 0; k < profile->device_count; ++k)
-            if (!strcmp(profile->devices[k].name, connector->device))
-                define_device(header, profile, connector->name, &profile->devices[k]);
+        if (device_of(profile, connector))
+            define_device(header, profile, connector->name, device_of(profile, connector));
         if (connector->kind == TA_CONNECTOR_CONSOLE) {
             define(header, connector->name, "BAUD", options->console_baud ? options->console_baud : CONSOLE_BAUD,
                    "decimal");
             continue;
         }
-        if (connector->kind == TA_CONNECTOR_SENSOR)
+        if (connector->kind == TA_CONNECTOR_SCREEN || connector->kind == TA_CONNECTOR_TOUCH)
+            continue; /* they have no pins, and neither has a sensor on a bus */
+        if (connector->kind == TA_CONNECTOR_SENSOR) {
+            if (device_of(profile, connector) && !device_of(profile, connector)->on)
+                define(header, connector->name, "PIN", connector->pin, "decimal");
             continue;
+        }
         define(header, connector->name, "PIN", connector->pin, "decimal");
         if (connector->kind == TA_CONNECTOR_LAMPS)
             define(header, connector->name, "COUNT", connector->count, "decimal");

@@ -72,6 +72,7 @@ bool layout_make(struct arena *arena, const struct setup *setup, const struct pr
         {offsetof(struct layout, resources), "%s/generated/resources.S"},
         {offsetof(struct layout, memory), "%s/memory.json"},
         {offsetof(struct layout, commands), "%s/compile_commands.json"},
+        {offsetof(struct layout, pictures), "%s/pictures"},
     };
     static const struct place kept[] = {
         {offsetof(struct layout, memory_before), "%s/memory-before.json"},

@@ -22,6 +22,7 @@ struct layout {
     struct image_layout *images;
     size_t image_count;
     const char *memory, *commands;
+    const char *pictures; /* the folder of what screens showed that did not look as a trial expected */
     const char *memory_before,
         *memory_verified; /* in .tanchor/: of the image before the one built last, of the one verified last */
     const char *state;    /* in .tanchor/: what was known of the last build of this setup */

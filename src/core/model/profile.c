@@ -4,6 +4,7 @@
 #include "base/units.h"
 #include "core/model/isa.h"
 #include "tameanchor/event.h"
+#include "tameanchor/picture.h"
 
 #include <stdio.h>
 #include <string.h>
@@ -13,6 +14,19 @@ const struct ta_connector *ta_profile_connector(const struct ta_profile *profile
         if (!strcmp(profile->connectors[i].name, name))
             return &profile->connectors[i];
     return NULL;
+}
+
+uint64_t ta_device_option(const struct ta_device *device, const char *name, uint64_t otherwise) {
+    for (size_t i = 0; i < device->option_count; ++i)
+        if (!strcmp(device->options[i].name, name))
+            return device->options[i].value;
+    return otherwise;
+}
+
+void ta_device_points(const struct ta_device *device, unsigned *width, unsigned *height) {
+    enum { WIDTH_DEFAULT = 320, HEIGHT_DEFAULT = 240 };
+    *width = (unsigned)ta_device_option(device, "width", WIDTH_DEFAULT);
+    *height = (unsigned)ta_device_option(device, "height", HEIGHT_DEFAULT);
 }
 
 const struct ta_quantity *ta_profile_quantity(const struct ta_profile *profile, const char *name) {
@@ -161,6 +175,15 @@ static const struct ta_device *profile_device(const struct ta_profile *profile, 
     return NULL;
 }
 
+bool ta_profile_points(const struct ta_profile *profile, const char *name, unsigned *width, unsigned *height) {
+    const struct ta_connector *connector = ta_profile_connector(profile, name);
+    const struct ta_device *device = connector ? profile_device(profile, connector->device) : NULL;
+    if (!device || (connector->kind != TA_CONNECTOR_TOUCH && connector->kind != TA_CONNECTOR_SCREEN))
+        return false;
+    ta_device_points(device, width, height);
+    return true;
+}
+
 static enum ta_status check_memories(const struct ta_profile *profile, const struct isa *isa, struct ta_problem *why) {
     uint64_t top = isa->xlen == 32 ? UINT64_C(1) << 32 : UINT64_MAX;
     for (size_t i = 0; i < profile->memory_count; ++i) {
@@ -238,7 +261,12 @@ static enum ta_status check_connectors(const struct ta_profile *profile, struct 
             return ta_problem_set(why, TA_E_INPUT, "docs/profiles.md lists them",
                                   "connectors.%s.quantity: nothing senses \"%s\"", connector->name,
                                   connector->quantity);
-        unsigned count = connector->kind == TA_CONNECTOR_LAMPS ? connector->count : 1;
+        unsigned count = connector->kind == TA_CONNECTOR_LAMPS ? connector->count : 1, width = 1, height = 1;
+        ta_profile_points(profile, connector->name, &width, &height);
+        if (!width || width > TA_PICTURE_MOST || !height || height > TA_PICTURE_MOST)
+            return ta_problem_set(why, TA_E_INPUT, "give it 1 to 4096 points a side",
+                                  "devices.%s.options: a side of %u by %u points is out of range", connector->device,
+                                  width, height);
         if (!count || count > 64 || connector->pin > 64 - count)
             return ta_problem_set(why, TA_E_INPUT, "pins count from 0 to 63",
                                   "connectors.%s: its pins are out of range", connector->name);

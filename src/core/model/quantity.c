@@ -1,4 +1,5 @@
-#include "core/model/quantity.h"
+/* What sensors sense: quantities with a unit and a range, in thousandths of the unit. */
+#include "tameanchor/profile.h"
 
 #include "base/units.h"
 
@@ -6,6 +7,7 @@
 #include <string.h>
 
 static const struct ta_quantity quantities[] = {
+    {"voltage", "V", 0, 5000, 0},
     {"heading", "deg", 0, 360000, 0},
     {"acceleration x", "g", -8000, 8000, 0},
     {"acceleration y", "g", -8000, 8000, 0},
@@ -26,7 +28,7 @@ const struct ta_quantity *ta_quantity_at(size_t index) {
     return index < sizeof quantities / sizeof *quantities ? &quantities[index] : NULL;
 }
 
-bool quantity_parse(const struct ta_quantity *quantity, const char *text, size_t length, int64_t *milli) {
+bool ta_quantity_parse(const struct ta_quantity *quantity, const char *text, size_t length, int64_t *milli) {
     bool negative = length && *text == '-';
     size_t unit = strlen(quantity->unit), at = negative;
     uint64_t value;
@@ -45,7 +47,7 @@ bool quantity_parse(const struct ta_quantity *quantity, const char *text, size_t
     return true;
 }
 
-const char *quantity_text(const char *unit, int64_t milli, char text[QUANTITY_TEXT_BYTES]) {
+const char *ta_quantity_text(const char *unit, int64_t milli, char text[TA_QUANTITY_TEXT_BYTES]) {
     uint64_t size = milli < 0 ? (uint64_t)0 - (uint64_t)milli : (uint64_t)milli;
     unsigned part = (unsigned)(size % 1000);
     int digits = 3;
@@ -54,7 +56,7 @@ const char *quantity_text(const char *unit, int64_t milli, char text[QUANTITY_TE
         --digits;
     if (part)
         snprintf(fraction, sizeof fraction, ".%0*u", digits, part);
-    snprintf(text, QUANTITY_TEXT_BYTES, "%s%llu%s%s%s", milli < 0 ? "-" : "", (unsigned long long)(size / 1000),
+    snprintf(text, TA_QUANTITY_TEXT_BYTES, "%s%llu%s%s%s", milli < 0 ? "-" : "", (unsigned long long)(size / 1000),
              fraction, *unit ? " " : "", unit);
     return text;
 }

@@ -8,6 +8,7 @@ struct parser {
     struct line line;
     size_t trial_room, statement_room;
     bool powered;
+    struct parsing parsing;
 };
 
 static const char header_allowed[] = "allowed here: trial \"its name\"";
@@ -62,7 +63,7 @@ static enum ta_status parse_statement(struct parser *parser) {
         return line_no_memory(&parser->line);
     trial->statements = grown;
     struct statement *statement = &trial->statements[trial->count++];
-    enum ta_status status = statement_read(&parser->line, parser->powered, trials->patterns, statement);
+    enum ta_status status = statement_read(&parser->line, parser->powered, &parser->parsing, statement);
     bool on;
     if (!status && statement_powers(statement, &on))
         parser->powered = on;
@@ -81,7 +82,8 @@ static enum ta_status parse_line(struct parser *parser) {
 }
 
 enum ta_status ta_trials_parse(const char *text, size_t length, const char *file, const struct ta_patterns *patterns,
-                               struct ta_trials **result, struct ta_problem *why) {
+                               const struct ta_attachments *attachments, struct ta_trials **result,
+                               struct ta_problem *why) {
     struct arena *arena = arena_new();
     struct ta_trials *trials = arena ? arena_alloc(arena, sizeof *trials) : NULL;
     const char *kept = trials ? arena_text(arena, file) : NULL;
@@ -92,7 +94,11 @@ enum ta_status ta_trials_parse(const char *text, size_t length, const char *file
         return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
     }
     *trials = (struct ta_trials){.arena = arena, .patterns = patterns, .file = kept};
-    struct parser parser = {.trials = trials, .line = {.arena = arena, .file = kept, .why = why}};
+    struct parser parser = {
+        .trials = trials, .line = {.arena = arena, .file = kept, .why = why}, .parsing = {patterns, attachments}};
+    struct ta_problem unheard;
+    parser.line.why = why = why ? why : &unheard;
+    *why = (struct ta_problem){0};
     if (!text_is_utf8(text, length) || memchr(text, 0, length)) {
         status = ta_problem_set(why, TA_E_SYNTAX, "save it as UTF-8", "it is not UTF-8 text");
         ta_problem_at(why, file, 0, 0);

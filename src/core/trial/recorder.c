@@ -1,6 +1,5 @@
 #include "core/trial/recorder.h"
 
-#include "core/model/quantity.h"
 #include "core/trial/levels.h"
 
 #include <stdio.h>
@@ -45,18 +44,35 @@ enum ta_status ta_recording_locate(struct ta_recording *recording, const char *p
     return TA_OK;
 }
 
+enum ta_status ta_recording_written(struct ta_recording *recording, const char *picture_file,
+                                    const char *difference_file) {
+    struct arena *arena = ((struct full_recording *)recording)->arena;
+    const char *picture = arena_text(arena, picture_file), *difference = arena_text(arena, difference_file);
+    if (!picture || !difference)
+        return TA_E_MEMORY;
+    recording->picture_file = picture;
+    recording->difference_file = difference;
+    return TA_OK;
+}
+
 const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t size) {
-    char row[LEVEL_TEXT_BYTES], value[QUANTITY_TEXT_BYTES];
+    char row[LEVEL_TEXT_BYTES], value[TA_QUANTITY_TEXT_BYTES];
     switch (moment->kind) {
     case TA_EVENT_CONSOLE: snprintf(buffer, size, "console \"%s\"", moment->text); break;
     case TA_EVENT_OUTPUT:
-        snprintf(buffer, size, "%s %s", moment->text, level_text(moment->value, moment->width, row));
+        snprintf(buffer, size, "%s %s", moment->text,
+                 moment->width   ? level_text(moment->value, moment->width, row)
+                 : moment->value ? "drawn"
+                                 : "dark");
         break;
     case TA_EVENT_INPUT:
-        snprintf(buffer, size, "%s %s", moment->text,
-                 moment->unit    ? quantity_text(moment->unit, (int64_t)moment->value, value)
-                 : moment->value ? "pressed"
-                                 : "released");
+        if (moment->width && !moment->unit && moment->value)
+            snprintf(buffer, size, "%s at %u,%u", moment->text, TA_TOUCH_X(moment->value), TA_TOUCH_Y(moment->value));
+        else
+            snprintf(buffer, size, "%s %s", moment->text,
+                     moment->unit    ? ta_quantity_text(moment->unit, (int64_t)moment->value, value)
+                     : moment->value ? "pressed"
+                                     : "released");
         break;
     case TA_EVENT_TRAP:
         snprintf(buffer, size, "trap: %s at 0x%llx", ta_trap_text(moment->cause), (unsigned long long)moment->pc);
@@ -160,6 +176,10 @@ static enum ta_status add_event(struct recorder *recorder, const struct ta_event
     case TA_EVENT_TIME: return TA_OK;
     case TA_EVENT_CONSOLE: return event->length ? add_console(recorder, event) : TA_OK;
     case TA_EVENT_OUTPUT:
+        if (!event->width) { /* a screen, of which pictures tell more */
+            ++recorder->redrawn;
+            return add_moment(recorder, event, keep_name(recorder, event->name));
+        }
         status = recorder_add_shown(recorder, event->name, event->value);
         return status ? status : add_moment(recorder, event, keep_name(recorder, event->name));
     case TA_EVENT_TRAP: status = take_trap(recorder, event); break;

@@ -25,6 +25,9 @@ struct recorder {
     struct text console; /* since power-on */
     size_t console_from, line_start, line_tried;
     size_t text_tried, levels_tried; /* by the expectation that waits now: nothing that it wants begins before */
+    size_t redrawn,
+        pictured; /* how often a screen showed something else; what that was when a picture was last compared, and one more */
+    enum ta_status trouble; /* while looking whether an expectation holds */
     uint64_t console_time_ns;
     unsigned console_line; /* the statement that console_from is because of */
     bool console_used;     /* it was an expectation, which used up what stood before */

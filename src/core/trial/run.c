@@ -7,15 +7,18 @@
 static enum ta_status await(struct recorder *recorder, const struct statement *statement, bool *held) {
     uint64_t deadline_ns = recorder->now_ns + statement->time_ns;
     enum ta_status status = TA_OK;
-    bool over = !statement->row->within;
-    recorder->text_tried = recorder->levels_tried = 0;
+    bool over = !statement->row->within || (statement->row->at_once && !statement->time_ns);
+    recorder->text_tried = recorder->levels_tried = recorder->pictured = 0;
+    recorder->trouble = TA_OK;
     *held = statement->row->holds(recorder, statement, over);
+    status = recorder->trouble;
     while (!status && !*held && !over) {
         bool timed_out = recorder->stopped;
         if (!timed_out)
             status = recorder_next(recorder, deadline_ns, &timed_out);
         over = timed_out || recorder->stopped;
         *held = !status && statement->row->holds(recorder, statement, over);
+        status = status ? status : recorder->trouble;
     }
     return status;
 }
@@ -60,7 +63,9 @@ static enum ta_status run_statement(struct recorder *recorder, const struct stat
         recording->passed = false;
         recording->failed = result;
         result->seen = describe_failure(recorder, statement, recording);
-        if (!result->seen)
+        if (statement->picture)
+            status = take_picture(recorder, statement, recording);
+        if (!status && !result->seen)
             status = ta_problem_set(recorder->why, TA_E_MEMORY, NULL, "out of memory");
     }
     return status;

@@ -1,10 +1,13 @@
 #include "core/trial/statements.h"
 
+#include "core/model/picture.h"
 #include "core/trial/stimuli.h"
 
+#include <stdio.h>
 #include <string.h>
 
 #define PRESS_DEFAULT_NS 50000000u
+#define DRAG_DEFAULT_NS  300000000u
 
 enum { LEVELS = 64 };
 
@@ -12,21 +15,21 @@ enum { LEVELS = 64 };
 
 static const char input_allowed[] = "allowed here: the name of an input, for example button A";
 
-static enum ta_status parse_press(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
-    (void)patterns;
+static enum ta_status parse_press(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    (void)parsing;
     statement->time_ns = PRESS_DEFAULT_NS;
     enum ta_status status = line_name(line, "for", input_allowed, &statement->name);
     return !status && line_accept(line, "for") ? line_time(line, &statement->time_ns) : status;
 }
 
-static enum ta_status parse_input(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
-    (void)patterns;
+static enum ta_status parse_input(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    (void)parsing;
     return line_name(line, NULL, input_allowed, &statement->name);
 }
 
 /* "heading to 90 deg" */
-static enum ta_status parse_set(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
-    (void)patterns;
+static enum ta_status parse_set(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    (void)parsing;
     enum ta_status status =
         line_name(line, "to", "allowed here: the name of a sensor, for example heading", &statement->name);
     if (!status)
@@ -35,13 +38,13 @@ static enum ta_status parse_set(struct line *line, struct statement *statement, 
                   : line_name(line, NULL, "allowed here: a value and its unit, for example 90 deg", &statement->value);
 }
 
-static enum ta_status parse_type(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
-    (void)patterns;
+static enum ta_status parse_type(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    (void)parsing;
     return line_text(line, false, &statement->text, &statement->text_length);
 }
 
-static enum ta_status parse_wait(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
-    (void)patterns;
+static enum ta_status parse_wait(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    (void)parsing;
     return line_time(line, &statement->time_ns);
 }
 
@@ -53,19 +56,18 @@ static enum ta_status parse_console(struct line *line, struct statement *stateme
     return status;
 }
 
-static enum ta_status parse_says(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
-    (void)patterns;
+static enum ta_status parse_says(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    (void)parsing;
     return parse_console(line, statement, false);
 }
 
-static enum ta_status parse_matches(struct line *line, struct statement *statement,
-                                    const struct ta_patterns *patterns) {
+static enum ta_status parse_matches(struct line *line, struct statement *statement, const struct parsing *parsing) {
     const struct token *token = line_peek(line);
     enum ta_status status = parse_console(line, statement, true);
-    if (!status && !patterns)
+    if (!status && !parsing->patterns)
         return line_refuse(line, token, "this program has no patterns; use says");
     if (!status)
-        statement->pattern = patterns->compile(statement->text, line->why);
+        statement->pattern = parsing->patterns->compile(statement->text, line->why);
     if (status || statement->pattern)
         return status;
     ta_problem_at(line->why, line->file, line->number, token->column);
@@ -82,10 +84,10 @@ static enum ta_status parse_pace(struct line *line, struct statement *statement)
     return status ? status : line_time(line, &statement->tolerance_ns);
 }
 
-static enum ta_status parse_show(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
+static enum ta_status parse_show(struct line *line, struct statement *statement, const struct parsing *parsing) {
     uint64_t levels[LEVELS];
     enum ta_status status;
-    (void)patterns;
+    (void)parsing;
     do {
         if (statement->level_count == LEVELS)
             return line_refuse(line, line_peek(line), "at most 64 rows");
@@ -106,15 +108,58 @@ static enum ta_status parse_show(struct line *line, struct statement *statement,
     return !status && line_accept(line, "every") ? parse_pace(line, statement) : status;
 }
 
-static enum ta_status parse_ends(struct line *line, struct statement *statement, const struct ta_patterns *patterns) {
+static enum ta_status parse_ends(struct line *line, struct statement *statement, const struct parsing *parsing) {
     uint64_t code = 0;
-    (void)patterns;
+    (void)parsing;
     statement->code = -1;
     if (!line_accept(line, "with"))
         return TA_OK;
     enum ta_status status = line_number(line, 255, "allowed here: an exit code, 0 to 255", &code);
     statement->code = (int)code;
     return status;
+}
+
+/* "120,80", and how long */
+static enum ta_status parse_touch(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    (void)parsing;
+    statement->time_ns = PRESS_DEFAULT_NS;
+    enum ta_status status = line_point(line, &statement->point);
+    statement->end = statement->point;
+    return !status && line_accept(line, "for") ? line_time(line, &statement->time_ns) : status;
+}
+
+/* "20,40 to 200,40", and how long it takes */
+static enum ta_status parse_drag(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    (void)parsing;
+    statement->time_ns = DRAG_DEFAULT_NS;
+    enum ta_status status = line_point(line, &statement->point);
+    if (!status)
+        status = line_expect(line, "to", "allowed here: to, and where the finger ends");
+    if (!status)
+        status = line_point(line, &statement->end);
+    return !status && line_accept(line, "in") ? line_time(line, &statement->time_ns) : status;
+}
+
+/* "dial.png" within 2 % */
+static enum ta_status parse_looks(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    const struct token *token = line_peek(line);
+    const struct ta_attachments *attachments = parsing->attachments;
+    struct ta_picture picture = {0};
+    enum ta_status status = line_text(line, false, &statement->text, &statement->text_length);
+    if (!status && !attachments)
+        return line_refuse(line, token, "this program has no pictures");
+    if (!status)
+        status = attachments->picture(attachments->with, statement->text, &picture, line->why);
+    if (status) {
+        if (!*line->why->file)
+            ta_problem_at(line->why, line->file, line->number, token->column);
+        return status;
+    }
+    statement->picture = picture_keep(line->arena, &picture);
+    ta_picture_free(&picture);
+    if (!statement->picture)
+        return line_no_memory(line);
+    return line_accept(line, "within") ? line_percent(line, &statement->allowed_milli) : TA_OK;
 }
 
 /* Checking names against the board. */
@@ -158,6 +203,36 @@ static enum ta_status check_lamps(const struct statement *statement, const struc
                                 "%s has %u lamps, the row has %u", statement->name, count, statement->width);
 }
 
+static enum ta_status check_screen(const struct statement *statement, const struct ta_profile *profile,
+                                   struct ta_problem *why) {
+    unsigned width = 0, height = 0;
+    enum ta_status status = check_kind(statement, profile, TA_CONNECTOR_SCREEN, "screen", why);
+    if (status)
+        return status;
+    ta_profile_points(profile, statement->name, &width, &height);
+    const struct ta_picture *picture = statement->picture;
+    if (picture->width == width && picture->height == height)
+        return TA_OK;
+    return ta_problem_set(why, TA_E_INPUT, "give a picture of the screen's size",
+                          "%s has %u by %u points, the %s of %s %u by %u", statement->text, picture->width,
+                          picture->height, statement->name, profile->name, width, height);
+}
+
+static enum ta_status check_touch(const struct statement *statement, const struct ta_profile *profile,
+                                  struct ta_problem *why) {
+    const char *name = touch_panel(profile);
+    unsigned width, height;
+    if (!name || !ta_profile_points(profile, name, &width, &height))
+        return ta_problem_set(why, TA_E_INPUT, "choose another target", "%s has no touch panel", profile->name);
+    const uint64_t points[] = {statement->point, statement->end};
+    for (size_t i = 0; i < 2; ++i)
+        if (TA_TOUCH_X(points[i]) >= width || TA_TOUCH_Y(points[i]) >= height)
+            return ta_problem_set(why, TA_E_INPUT, "columns and rows count from 0",
+                                  "%u,%u is outside of the %u by %u points of %s", TA_TOUCH_X(points[i]),
+                                  TA_TOUCH_Y(points[i]), width, height, name);
+    return TA_OK;
+}
+
 static const struct statement_row rows[] = {
     {.words = "power on", .needs = TA_CAN_POWER, .act = act_power_on},
     {.words = "power off", .needs = TA_CAN_POWER, .act = act_power_off},
@@ -182,6 +257,20 @@ static const struct statement_row rows[] = {
      .parse = parse_set,
      .check = check_sensor,
      .act = act_set},
+    {.words = "touch",
+     .needs_power = true,
+     .holds_input = true,
+     .needs = TA_CAN_INPUT,
+     .parse = parse_touch,
+     .check = check_touch,
+     .act = act_touch},
+    {.words = "drag",
+     .needs_power = true,
+     .holds_input = true,
+     .needs = TA_CAN_INPUT,
+     .parse = parse_drag,
+     .check = check_touch,
+     .act = act_touch},
     {.words = "type", .needs_power = true, .needs = TA_CAN_CONSOLE, .parse = parse_type, .act = act_type},
     {.words = "wait", .needs_power = true, .parse = parse_wait, .act = act_wait},
     {.words = "console says",
@@ -211,6 +300,16 @@ static const struct statement_row rows[] = {
      .check = check_lamps,
      .holds = holds_levels,
      .describe = describe_levels},
+    {.words = "looks like",
+     .within = true,
+     .at_once = true,
+     .named = true,
+     .needs_power = true,
+     .needs = TA_CAN_PICTURE,
+     .parse = parse_looks,
+     .check = check_screen,
+     .holds = holds_picture,
+     .describe = describe_picture},
     {.words = "no trap", .needs_power = true, .holds = holds_no_trap, .describe = describe_console},
 };
 enum { ROWS = sizeof rows / sizeof *rows };
@@ -266,19 +365,39 @@ static enum ta_status take_words(struct line *line, bool within, struct statemen
     return statement->row ? TA_OK : begun ? refuse_words(line, within, first) : TA_E_NO;
 }
 
-/* Behind "within TIME": the name of an output, then the words of a row that takes one. */
-static enum ta_status take_named(struct line *line, struct statement *statement) {
-    const struct statement_row *row = rows;
-    while (!row->named)
-        ++row;
-    if (line_peek(line)->kind != TOKEN_WORD)
-        return refuse_words(line, true, NULL);
-    enum ta_status status = line_name(line, row->words, "allowed here: the name of an output", &statement->name);
-    statement->row = row;
-    return status ? status : line_expect(line, row->words, "allowed here: show");
+/* Whether the words of ROW, of which there are one or two, stand at TOKEN. */
+static bool words_stand(const struct statement_row *row, const struct token *token) {
+    size_t length = first_length(row);
+    return begins_with(row, token) && (!row->words[length] || token_is(token + 1, row->words + length + 1));
 }
 
-enum ta_status statement_read(struct line *line, bool powered, const struct ta_patterns *patterns,
+/* The row whose words follow the name of an output, or null. */
+static const struct statement_row *named_row(const struct line *line) {
+    for (const struct token *token = line_peek(line); token->kind == TOKEN_WORD; ++token)
+        for (size_t i = 0; i < ROWS; ++i)
+            if (rows[i].named && words_stand(&rows[i], token))
+                return &rows[i];
+    return NULL;
+}
+
+/* The name of an output, then the words of a row that takes one. */
+static enum ta_status take_named(struct line *line, bool within, struct statement *statement) {
+    static const char allowed[] = "allowed here: the name of an output, then show or looks like";
+    const struct statement_row *row = named_row(line);
+    char first[16] = "";
+    if (line_peek(line)->kind != TOKEN_WORD || (!within && (!row || !row->at_once)))
+        return refuse_words(line, within, NULL);
+    if (row)
+        snprintf(first, sizeof first, "%.*s", (int)first_length(row), row->words);
+    statement->row = row;
+    enum ta_status status = line_name(line, first, allowed, &statement->name);
+    if (!status && !row)
+        status = line_refuse(line, line_peek(line), "allowed here: show, looks like");
+    line->next += status ? 0 : row->words[first_length(row)] ? 2 : 1;
+    return status;
+}
+
+enum ta_status statement_read(struct line *line, bool powered, const struct parsing *parsing,
                               struct statement *statement) {
     const struct token *first = line_peek(line);
     *statement =
@@ -290,10 +409,10 @@ enum ta_status statement_read(struct line *line, bool powered, const struct ta_p
     if (!status && (!within || powered))
         status = take_words(line, within, statement);
     if (status == TA_E_NO)
-        status = within ? take_named(line, statement) : refuse_words(line, false, NULL);
+        status = take_named(line, within, statement);
     if (!powered && (within || (!status && statement->row->needs_power)))
         return line_refuse(line, first, "the target is off here; write first: power on");
-    return status || !statement->row->parse ? status : statement->row->parse(line, statement, patterns);
+    return status || !statement->row->parse ? status : statement->row->parse(line, statement, parsing);
 }
 
 bool statement_powers(const struct statement *statement, bool *on) {

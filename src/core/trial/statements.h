@@ -5,6 +5,12 @@
 #include "core/trial/recorder.h"
 #include "core/trial/tokens.h"
 
+/* What the caller brings along. */
+struct parsing {
+    const struct ta_patterns *patterns;
+    const struct ta_attachments *attachments;
+};
+
 /* One line. TIME_NS: how long to press or wait, or the deadline. LEVELS: what an output shows, one after another. With
    EVERY_NS, each comes that long after the one before, TOLERANCE_NS more or less. CODE: the exit code, -1 for any. */
 struct statement {
@@ -20,19 +26,23 @@ struct statement {
     size_t level_count;
     unsigned width;
     uint64_t every_ns, tolerance_ns;
+    uint64_t point, end; /* where a finger is put, and where it is drawn to */
+    const struct ta_picture
+        *picture; /* what a screen is to look like, but for ALLOWED thousandths of a percent of its points */
+    uint64_t allowed_milli;
     const char *value; /* what a sensor is set to, as it is written */
     int code;
 };
 
-/* WORDS begin it; WITHIN says that "within TIME" stands before them, NAMED that the name of an output does. PARSE (may be null)
+/* WORDS begin it; WITHIN says that "within TIME" stands before them, or with AT_ONCE may, NAMED that the name of an output does. PARSE (may be null)
    reads the rest of the line. CHECK (may be null) holds it against the board. NEEDS are capabilities of the port. A stimulus
    has ACT, an expectation HOLDS, which tells whether what was recorded is what is expected (LAST_CALL: nothing more will come),
    and DESCRIBE, which says what was there instead (text of the arena). */
 struct statement_row {
     const char *words;
-    bool within, named, needs_power, holds_input;
+    bool within, at_once, named, needs_power, holds_input;
     uint32_t needs;
-    enum ta_status (*parse)(struct line *line, struct statement *statement, const struct ta_patterns *patterns);
+    enum ta_status (*parse)(struct line *line, struct statement *statement, const struct parsing *parsing);
     enum ta_status (*check)(const struct statement *statement, const struct ta_profile *profile,
                             struct ta_problem *why);
     enum ta_status (*act)(struct recorder *recorder, const struct statement *statement);
@@ -41,7 +51,7 @@ struct statement_row {
 };
 
 /* Reads a statement from LINE, whose first token is not its end; POWERED tells whether the target has power there. */
-enum ta_status statement_read(struct line *line, bool powered, const struct ta_patterns *patterns,
+enum ta_status statement_read(struct line *line, bool powered, const struct parsing *parsing,
                               struct statement *statement);
 
 /* Whether the statement switches the power, and how. */

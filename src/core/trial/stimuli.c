@@ -1,7 +1,5 @@
 #include "core/trial/stimuli.h"
 
-#include "core/model/quantity.h"
-
 #include <stdio.h>
 #include <string.h>
 
@@ -71,13 +69,13 @@ enum ta_status act_wait(struct recorder *recorder, const struct statement *state
 enum ta_status sensor_value(const struct statement *statement, const struct ta_profile *profile, int64_t *milli,
                             struct ta_problem *why) {
     const struct ta_quantity *quantity = ta_profile_quantity(profile, statement->name);
-    char low[QUANTITY_TEXT_BYTES], high[QUANTITY_TEXT_BYTES], fix[3 * QUANTITY_TEXT_BYTES];
+    char low[TA_QUANTITY_TEXT_BYTES], high[TA_QUANTITY_TEXT_BYTES], fix[3 * TA_QUANTITY_TEXT_BYTES];
     if (!quantity)
         return ta_problem_set(why, TA_E_INPUT, "choose another target", "%s does not say what its %s senses",
                               profile->name, statement->name);
-    snprintf(fix, sizeof fix, "write %s to %s", quantity_text("", quantity->minimum, low),
-             quantity_text(quantity->unit, quantity->maximum, high));
-    if (!quantity_parse(quantity, statement->value, strlen(statement->value), milli))
+    snprintf(fix, sizeof fix, "write %s to %s", ta_quantity_text("", quantity->minimum, low),
+             ta_quantity_text(quantity->unit, quantity->maximum, high));
+    if (!ta_quantity_parse(quantity, statement->value, strlen(statement->value), milli))
         return ta_problem_set(why, TA_E_INPUT, fix, "\"%.40s\" is no value in %s", statement->value, quantity->unit);
     if (*milli < quantity->minimum || *milli > quantity->maximum)
         return ta_problem_set(why, TA_E_INPUT, fix, "%.40s is out of the range of %s", statement->value,
@@ -94,10 +92,42 @@ enum ta_status act_set(struct recorder *recorder, const struct statement *statem
     return status ? status : set_input(recorder, statement->name, (uint64_t)milli);
 }
 
+const char *touch_panel(const struct ta_profile *profile) {
+    for (size_t i = 0; i < profile->connector_count; ++i)
+        if (profile->connectors[i].kind == TA_CONNECTOR_TOUCH)
+            return profile->connectors[i].name;
+    return NULL;
+}
+
+/* From FROM to TO, PART of WHOLE. */
+static unsigned between(unsigned from, unsigned to, uint64_t part, uint64_t whole) {
+    return (unsigned)((int64_t)from + ((int64_t)to - (int64_t)from) * (int64_t)part / (int64_t)whole);
+}
+
+/* The finger is put down, moves on a straight line, ten times in a hundred milliseconds, and is lifted. */
+enum ta_status act_touch(struct recorder *recorder, const struct statement *statement) {
+    enum { MOVES_NS = 10000000 };
+    const struct ta_profile *profile;
+    uint64_t from = statement->point, to = statement->end;
+    uint64_t steps = from == to ? 1 : statement->time_ns / MOVES_NS + 1, passed_ns = 0;
+    enum ta_status status = recorder->port->describe(recorder->port->self, &profile, recorder->why);
+    const char *name = status ? NULL : touch_panel(profile);
+    for (uint64_t i = 0; !status && i <= steps; ++i) {
+        uint64_t next_ns = statement->time_ns * i / steps;
+        uint64_t point = TA_TOUCH(between(TA_TOUCH_X(from), TA_TOUCH_X(to), i, steps),
+                                  between(TA_TOUCH_Y(from), TA_TOUCH_Y(to), i, steps));
+        status = recorder_pass(recorder, next_ns - passed_ns);
+        passed_ns = next_ns;
+        if (!status)
+            status = set_input(recorder, name, point);
+    }
+    return status ? status : set_input(recorder, name, 0);
+}
+
 enum ta_status let_go(struct ta_port *port, const struct statement *statement, struct ta_problem *why) {
     const struct ta_profile *profile;
     enum ta_status status = port->describe(port->self, &profile, why);
-    const struct ta_quantity *quantity = status ? NULL : ta_profile_quantity(profile, statement->name);
-    return status ? status
-                  : port->set_input(port->self, statement->name, quantity ? (uint64_t)quantity->start : 0, why);
+    const char *name = status || statement->name ? statement->name : touch_panel(profile);
+    const struct ta_quantity *quantity = status ? NULL : ta_profile_quantity(profile, name);
+    return status ? status : port->set_input(port->self, name, quantity ? (uint64_t)quantity->start : 0, why);
 }

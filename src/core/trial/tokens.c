@@ -2,6 +2,7 @@
 
 #include "base/text.h"
 #include "base/units.h"
+#include "tameanchor/profile.h"
 
 #include <stdio.h>
 #include <string.h>
@@ -174,6 +175,34 @@ enum ta_status line_number(struct line *line, uint64_t most, const char *allowed
     if (token->kind != TOKEN_WORD || !unit_parse(token->at, token->length, UNIT_NONE, number) || *number > most)
         return line_refuse(line, token, allowed);
     ++line->next;
+    return TA_OK;
+}
+
+enum ta_status line_point(struct line *line, uint64_t *point) {
+    static const char allowed[] = "allowed here: column and row of a point, for example 120,80";
+    uint64_t x = 0, y = 0;
+    enum ta_status status = line_number(line, UINT16_MAX, allowed, &x);
+    if (!status && line_peek(line)->kind != TOKEN_COMMA)
+        return line_refuse(line, line_peek(line), allowed);
+    line->next += !status;
+    status = status ? status : line_number(line, UINT16_MAX, allowed, &y);
+    *point = TA_TOUCH(x, y);
+    return status;
+}
+
+enum ta_status line_percent(struct line *line, uint64_t *milli) {
+    static const struct ta_quantity share = {"share", "%", 0, 100000, 0};
+    static const char allowed[] = "allowed here: a share, 0 % to 100 %";
+    const struct token *token = line_peek(line);
+    const char *text;
+    int64_t value = 0;
+    enum ta_status status = line_name(line, NULL, allowed, &text);
+    if (status)
+        return status;
+    if (!strchr(text, '%') || !ta_quantity_parse(&share, text, strlen(text), &value) || value < 0 ||
+        value > share.maximum)
+        return line_refuse(line, token, allowed);
+    *milli = (uint64_t)value;
     return TA_OK;
 }
 

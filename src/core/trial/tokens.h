@@ -54,6 +54,10 @@ enum ta_status line_text(struct line *line, bool pattern, const char **text, siz
 enum ta_status line_level(struct line *line, uint64_t *level, unsigned *width);
 enum ta_status line_number(struct line *line, uint64_t most, const char *allowed, uint64_t *number);
 
+/* "120,80"; a part of a hundred, "2 %" or "0.5%", in thousandths of a percent. */
+enum ta_status line_point(struct line *line, uint64_t *point);
+enum ta_status line_percent(struct line *line, uint64_t *milli);
+
 /* The line from token FIRST on, without blanks at its end; null without memory. */
 const char *line_rest(const struct line *line, const struct token *first);
 

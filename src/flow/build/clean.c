@@ -23,6 +23,7 @@ static void remove_setup(struct workspace *workspace) {
     const struct layout *out = &workspace->layout;
     const char *const files[] = {out->memory, out->commands, out->state};
     folder_remove(workspace_path(workspace, out->objects));
+    folder_remove(workspace_path(workspace, out->pictures));
     remove_files(workspace, files, G_N_ELEMENTS(files));
     for (size_t i = 0; i < out->image_count; ++i) {
         const struct image_layout *image = &out->images[i];

@@ -1,5 +1,7 @@
 /* run: lets a program run, its console going to the caller as it comes. */
 #include "base/units.h"
+#include "flow/target/inputs.h"
+#include "flow/target/shown.h"
 #include "flow/target/target.h"
 #include "flow/target/trapped.h"
 #include "host/image_file.h"
@@ -125,6 +127,15 @@ static void report_end(struct running *running) {
         report_add(report, TA_LEVEL_OK, "ran", NULL, "%s for %s of device time", running->name, time);
 }
 
+static enum ta_status set_inputs(struct running *running) {
+    const struct ta_run *request = running->request;
+    enum ta_status status =
+        request->input_count ? ta_port_needs(&running->target->port, TA_CAN_INPUT, running->why) : TA_OK;
+    for (size_t i = 0; !status && i < request->input_count; ++i)
+        status = input_set(running->target, request->inputs[i], running->why);
+    return status;
+}
+
 static enum ta_status power_and_run(struct running *running, bool bare) {
     struct ta_port *port = &running->target->port;
     enum ta_status status = ta_port_needs(port, TA_CAN_POWER, running->why);
@@ -133,6 +144,8 @@ static enum ta_status power_and_run(struct running *running, bool bare) {
     if (!status && port->capabilities & TA_CAN_SEMIHOST)
         status = port->command_line(port->self, running->request->command_line, running->why);
     if (!status)
+        status = set_inputs(running);
+    if (!status)
         status = port->power(port->self, true, running->why);
     if (!status && bare)
         status = load_bare(running);
@@ -140,6 +153,8 @@ static enum ta_status power_and_run(struct running *running, bool bare) {
         running->request->begins(running->request->with, running->report);
     if (!status)
         status = run_to_the_end(running);
+    if (!status)
+        status = shown_keep(running->target, running->request->screen, running->why);
     if (!status) {
         report_end(running);
         status = running->stopped && running->stop.stop == TA_STOP_WILD ? TA_E_NO : TA_OK;

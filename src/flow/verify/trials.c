@@ -1,6 +1,8 @@
 #include "flow/verify/trials.h"
 
+#include "host/inside.h"
 #include "host/patterns.h"
+#include "host/picture_file.h"
 
 enum { TRIAL_FILE_BYTES = 1 << 20 };
 
@@ -25,14 +27,35 @@ static enum ta_status check_names(const struct trial_files *trials, const struct
     return TA_OK;
 }
 
+/* A trial file, whose pictures are named as seen from where it lies. */
+struct source {
+    struct workspace *workspace;
+    const char *name;
+};
+
+static enum ta_status open_picture(void *with, const char *name, struct ta_picture *picture, struct ta_problem *why) {
+    const struct source *source = with;
+    g_autofree char *folder = g_path_get_dirname(source->name), *below = g_build_filename(folder, name, NULL);
+    switch (inside_look(source->workspace->folder, below)) {
+    case INSIDE_FILE: return picture_read(workspace_path(source->workspace, below), below, picture, why);
+    case OUTSIDE:
+        return ta_problem_set(why, TA_E_INPUT, "put the picture beside the trials", "%s leads out of the project",
+                              name);
+    default:
+        return ta_problem_set(why, TA_E_INPUT, "put the picture beside the trials", "there is no picture %s", below);
+    }
+}
+
 static enum ta_status open_file(struct workspace *workspace, const char *name, struct trial_files *trials,
                                 struct ta_problem *why) {
     g_autofree char *text = NULL;
     size_t length = 0;
     struct ta_trials *parsed;
+    struct source source = {workspace, name};
+    const struct ta_attachments attachments = {&source, open_picture};
     enum ta_status status = file_read(workspace_path(workspace, name), TRIAL_FILE_BYTES, &text, &length, why);
     if (!status)
-        status = ta_trials_parse(text, length, name, &host_patterns, &parsed, why);
+        status = ta_trials_parse(text, length, name, &host_patterns, &attachments, &parsed, why);
     if (status)
         return status;
     status = check_names(trials, parsed, name, why);

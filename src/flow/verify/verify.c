@@ -2,6 +2,7 @@
 #include "base/digest.h"
 #include "flow/build/memory.h"
 #include "flow/setup/setup.h"
+#include "flow/target/shown.h"
 #include "flow/target/target.h"
 #include "flow/target/trapped.h"
 #include "flow/verify/trials.h"
@@ -147,6 +148,13 @@ static enum ta_status take_verdict(struct verifier *verifier, struct job *job) {
         return job->status;
     if (recording->trapped)
         locate_trap(verifier, recording);
+    if (recording->picture) {
+        struct workspace *workspace = &verifier->deployed.workspace;
+        const char *folder = workspace->layout.pictures;
+        enum ta_status status = shown_write(recording, workspace_path(workspace, folder), folder, verifier->why);
+        if (status)
+            return status;
+    }
     verifier->result.passed += recording->passed;
     verifier->result.failed += !recording->passed;
     verifier->trace = digest_number(verifier->trace, recording->trace);

@@ -33,7 +33,7 @@ static bool compass_transfer(void *state, struct ta_slot *slot, enum ta_transfer
     struct compass *compass = state;
     uint8_t at;
     if (step == TA_TRANSFER_READS)
-        compass->heading = (uint16_t)(compass->control & ON ? ta_slot_sensed(slot, "heading") / 100 % 3600 : 0);
+        compass->heading = (uint16_t)(compass->control & ON ? ta_slot_sensed(slot, "heading", 0) / 100 % 3600 : 0);
     if (!bus_part_step(&compass->part, step, byte, &at))
         return true;
     if (step == TA_TRANSFER_GIVE)

@@ -117,8 +117,9 @@ static void i2c_keep(void *state, struct ta_keeper *keeper) {
     TA_KEEP(keeper, i2c->address);
 }
 
-static bool i2c_is_sound(const void *state) {
+static bool i2c_is_sound(const void *state, const struct ta_slot *slot) {
     const struct i2c *i2c = state;
+    (void)slot;
     return i2c->address <= NOBODY;
 }
 

@@ -27,7 +27,7 @@ static void motion_reset(void *state, struct ta_slot *slot) {
 
 static void measure(struct motion *motion, const struct ta_slot *slot) {
     for (unsigned i = 0; i < VALUES_END - VALUES; i += 2) {
-        int64_t milli = motion->control & ON ? ta_slot_sensed(slot, quantities[i / 2]) : 0;
+        int64_t milli = motion->control & ON ? ta_slot_sensed(slot, quantities[i / 2], 0) : 0;
         uint16_t value = (uint16_t)(int16_t)(i < GROUP ? milli : milli / 100);
         motion->held[i] = (uint8_t)value;
         motion->held[i + 1] = (uint8_t)(value >> 8);

@@ -268,8 +268,9 @@ static void uart_keep(void *state, struct ta_keeper *keeper) {
     TA_KEEP(keeper, uart->timeout_at);
 }
 
-static bool uart_is_sound(const void *state) {
+static bool uart_is_sound(const void *state, const struct ta_slot *slot) {
     const struct uart *uart = state;
+    (void)slot;
     return uart->send.count <= FIFO_BYTES + 1 && uart->receive.count <= FIFO_BYTES &&
            uart->send.count >= (uart->sending != 0);
 }

@@ -1,0 +1,62 @@
+/* The bundled examples: each passes its trials by every compiler and however it optimises, and a program that is wrong is found out. */
+#include "support.h"
+
+static const char *const setups[][2] = {{"gcc", "size"}, {"gcc", "debug"}, {"clang", "size"}, {"clang", "debug"}};
+
+/* What is changed in the example, and the trial that then fails. */
+struct fault {
+    const char *file, *from, *to, *fails;
+};
+
+static void whole_example(const char *name, const char *target, const char *passed, const struct fault *faults) {
+    expect_done(tanchor(test_folder, "import", name));
+    char *project = test_path("%s", name);
+    for (size_t i = 0; i < G_N_ELEMENTS(setups); ++i) {
+        expect_done(
+            tanchor(project, "configure", "--target", target, "--compiler", setups[i][0], "--optimise", setups[i][1]));
+        struct ran ran = tanchor(project, "verify");
+        ck_assert_msg(strstr(ran.out, passed) && !*ran.err, "%s %s: %s%s", setups[i][0], setups[i][1], ran.out,
+                      ran.err);
+    }
+    for (const struct fault *fault = faults; fault->file; ++fault) {
+        edit(below(project, fault->file), fault->from, fault->to);
+        struct ran ran = tanchor(project, "verify");
+        ck_assert_int_eq(ran.code, 1);
+        expect_row(ran, "fail", fault->fails);
+        edit(below(project, fault->file), fault->to, fault->from);
+    }
+}
+
+START_TEST(mooring_compass) {
+    static const struct fault faults[] = {
+        {"src/main.c", "ring_towards(-heading)", "ring_towards(heading)", "the needle points north"},
+        {"src/main.c", "(-motion.acceleration[0]", "(motion.acceleration[0]", "the low side lights"},
+        {"src/ring.c", "12 * right < 5 * ahead", "right < ahead", "the low side lights"},
+        {"src/main.c", "ROLL_TICKS = 25", "ROLL_TICKS = 26", "the needle waits until it is asked for"},
+        {"src/main.c", "(mode + 1)", "(mode + 2)", "button A comes round"},
+        {0},
+    };
+    whole_example("mooring-compass", "dunlin", "4 of 4 passed", faults);
+}
+END_TEST
+
+START_TEST(gauge_dial) {
+    static const struct fault faults[] = {
+        {"src/dial.c", "return FIRST + (LAST - FIRST) * level / range_cm;",
+         "return FIRST + (LAST - FIRST) * level / 800;", "the needle shows the level"},
+        {"src/dial.c", "NEEDLE), 5, pale);", "NEEDLE), 5, flood);", "the needle shows the level"},
+        {"src/dial.c", "level > range_cm ? range_cm : level;", "level;", "a flood stays at the end of the scale"},
+        {"src/main.c", "touch.what == STRAND_PRESS", "touch.what != STRAND_NOTHING",
+         "a finger that stays is one touch"},
+        {"src/main.c", "MV_PER_CM = 4", "MV_PER_CM = 5", "a flood stays at the end of the scale"},
+        {"src/main.c", "if (range != drawn_range)\n            dial_scale", "if (tick == 0)\n            dial_scale",
+         "a touch changes the range"},
+        {0},
+    };
+    whole_example("gauge-dial", "turnstone", "4 of 4 passed", faults);
+}
+END_TEST
+
+int main(void) {
+    return run_suite("examples", (const TTest *const[]){mooring_compass, gauge_dial, NULL});
+}
