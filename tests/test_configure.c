@@ -387,8 +387,8 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     ran = tanchor(test_folder, "bench", "add", "x", "--profile", "dunlin", "--set", "memory}");
     expect_refusal(ran, 2, "is not NAME=VALUE");
     ck_assert(!g_file_test(test_path("home/bench/x"), G_FILE_TEST_EXISTS));
-    ran = tanchor(test_folder, "bench", "add", "picture", "--profile", "turnstone");
-    expect_shown(ran, "profiles/turnstone.yaml:23:3: devices.screen0: there is no model \"screen\"");
+    ran = tanchor(test_folder, "bench", "add", "large", "--profile", "eider");
+    expect_shown(ran, "profiles/eider.yaml:29:3: devices.fabric0: there is no model \"fabric\"");
     ran = tanchor(test_folder, "bench", "switch", "jetty", "boot=loader", "usb cable=unplugged");
     expect_done(ran);
     ran = tanchor(test_folder, "bench", "list");
@@ -417,7 +417,7 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     expect_done(tanchor(project, "verify"));
     expect_done(tanchor(test_folder, "bench", "remove", "jetty"));
     ran = tanchor(test_folder, "bench", "remove", "jetty");
-    expect_refusal(ran, 1, "there is no target \"jetty\" on the bench; the bench has: picture");
+    expect_refusal(ran, 1, "there is no target \"jetty\" on the bench; the bench has: large");
     ran = tanchor(project, "ready");
     expect_shown(ran, "there is no target \"jetty\" on the bench");
     ran = tanchor(test_folder, "bench", "polish");

@@ -45,7 +45,8 @@ START_TEST(gauge_dial) {
         {"src/dial.c", "return FIRST + (LAST - FIRST) * level / range_cm;",
          "return FIRST + (LAST - FIRST) * level / 800;", "the needle shows the level"},
         {"src/dial.c", "NEEDLE), 5, pale);", "NEEDLE), 5, flood);", "the needle shows the level"},
-        {"src/dial.c", "level > range_cm ? range_cm : level;", "level;", "a flood stays at the end of the scale"},
+        {"src/dial.c", "level_cm > range_cm ? range_cm : level_cm;", "level_cm > 2000 ? range_cm : level_cm;",
+         "a flood stays at the end of the scale"},
         {"src/main.c", "touch.what == STRAND_PRESS", "touch.what != STRAND_NOTHING",
          "a finger that stays is one touch"},
         {"src/main.c", "MV_PER_CM = 4", "MV_PER_CM = 5", "a flood stays at the end of the scale"},
@@ -57,6 +58,21 @@ START_TEST(gauge_dial) {
 }
 END_TEST
 
+START_TEST(log_keys) {
+    static const struct fault faults[] = {
+        {"src/log.c", "first = (first + 1) % LINES;", "first = (first + 2) % LINES;", "what waited is typed"},
+        {"src/main.c", "!strand_keyboard_type(line))", "(strand_keyboard_type(line), 1))",
+         "it stops when the cable is out"},
+        {"src/main.c", "TICKS_A_NOTE = 100", "TICKS_A_NOTE = 120", "it stops when the cable is out"},
+        {"src/main.c", "Looked at", "looked at", "the button's line has capitals and signs"},
+        {"src/main.c", "strand_keyboard_open();", "(void)TICK_US;", "a computer with another layout"},
+        {"src/main.c", "log-keys ready", "log-keys up", "nobody is there without a cable"},
+        {0},
+    };
+    whole_example("log-keys", "turnstone", "5 of 5 passed", faults);
+}
+END_TEST
+
 int main(void) {
-    return run_suite("examples", (const TTest *const[]){mooring_compass, gauge_dial, NULL});
+    return run_suite("examples", (const TTest *const[]){mooring_compass, gauge_dial, log_keys, NULL});
 }

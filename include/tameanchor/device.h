@@ -4,6 +4,7 @@
 #ifndef TAMEANCHOR_DEVICE_H
 #define TAMEANCHOR_DEVICE_H
 
+#include "tameanchor/event.h"
 #include "tameanchor/picture.h"
 #include "tameanchor/profile.h"
 
@@ -59,8 +60,9 @@ struct ta_device_kind {
     bool (*transfer)(void *state, struct ta_slot *slot, enum ta_transfer step, uint8_t *byte);
     const char *const *quantities; /* what it senses, by the names of quantities (profile.h); ends with null */
     bool is_bus;                   /* others may hang on it */
-    bool is_interrupt_controller;  /* one a machine: takes the other devices' interrupts as input pins */
-    unsigned pins;                 /* how many connectors can be on; 0: not checked */
+    bool is_cable; /* it ends at a connector of kind usb; SENSED tells 1 when the cable is there, 0 when it is not */
+    bool is_interrupt_controller; /* one a machine: takes the other devices' interrupts as input pins */
+    unsigned pins;                /* how many connectors can be on; 0: not checked */
 };
 
 /* Keeps COUNT unsigned integers of SIZE_BYTES each (1, 2, 4 or 8). Out of a snapshot anything may come: is_sound looks at it. */
@@ -102,6 +104,14 @@ void ta_slot_hart_interrupt(struct ta_slot *slot, unsigned hart, unsigned bit, b
 
 /* Drives the output pins, one bit a pin. */
 void ta_slot_output(struct ta_slot *slot, uint64_t pins);
+
+/* The position of the switch NAME, or null when the board has none. */
+const char *ta_slot_switch(const struct ta_slot *slot, const char *name);
+
+/* What the other end of the device's cable makes of it, of enum ta_cable, with a few words (may be null); LENGTH bytes of UTF-8 that were
+   typed there. */
+void ta_slot_cable(struct ta_slot *slot, enum ta_cable state, const char *text);
+void ta_slot_typed(struct ta_slot *slot, const char *text, size_t length);
 
 /* The device's screen shows something else; SHOWN stands for it in the trace, 0 for a dark one. */
 void ta_slot_show(struct ta_slot *slot, uint64_t shown);

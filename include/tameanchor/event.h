@@ -19,7 +19,10 @@ extern "C" {
     X(TA_EVENT_WATCHPOINT,                                                                                             \
       "watchpoint")          /* HART, PC, VALUE: the instruction at PC reached this address, and is done */            \
     X(TA_EVENT_STEP, "step") /* HART, PC: the step that was asked for is done */                                       \
-    X(TA_EVENT_STOP, "stop") /* HART, STOP, CODE, PC: the target runs no more until it is powered on again; when \
+    X(TA_EVENT_CABLE,                                                                                                  \
+      "cable") /* NAME, VALUE of enum ta_cable, BYTES, LENGTH: what the other end of a cable makes of the target */    \
+    X(TA_EVENT_TYPED, "typed") /* NAME, BYTES, LENGTH: what a keyboard typed into the other end's document, UTF-8 */   \
+    X(TA_EVENT_STOP, "stop")   /* HART, STOP, CODE, PC: the target runs no more until it is powered on again; when \
                                             it ran wild, CAUSE, PC and VALUE of the trap that began it, and CODE of enum ta_wild */
 
 enum ta_event_kind {
@@ -57,6 +60,9 @@ enum { TA_BRANCHES = 16 };
 struct ta_branch {
     uint64_t from, to;
 };
+
+/* What the computer at the other end of a cable makes of the target: nothing (any more); a keyboard; it will not have it. */
+enum ta_cable { TA_CABLE_GONE, TA_CABLE_KEYBOARD, TA_CABLE_REFUSED };
 
 /* How memory is reached. */
 enum ta_access { TA_ACCESS_READ = 1, TA_ACCESS_WRITE = 2 };

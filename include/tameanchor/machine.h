@@ -75,8 +75,8 @@ enum ta_status ta_machine_set_watchpoint(struct ta_machine *machine, uint64_t ad
 /* Types BYTES at the console; what the guest has no room for waits. CLOSED says that no more will come. */
 enum ta_status ta_machine_type(struct ta_machine *machine, const void *bytes, size_t length, bool closed);
 
-/* Sets an input by its connector's name: a button (1 pressed, 0 released), a sensor (thousandths of its unit, as int64_t), a touch panel
-   (TA_TOUCH). Reads an output: lamps (a bit each, lamp 1 lowest). TA_E_INPUT when there is none of that name and kind, or the value is out of
+/* Sets an input by its connector's name: a button (1 pressed, 0 released), a sensor (thousandths of its unit, as int64_t), a switch (its position, counting from 0), a touch panel
+   (TA_TOUCH). Reads an output: lamps (a bit each, lamp 1 lowest); or the position of a switch. TA_E_INPUT when there is none of that name and kind, or the value is out of
    range. */
 enum ta_status ta_machine_set_input(struct ta_machine *machine, const char *name, uint64_t value,
                                     struct ta_problem *why);

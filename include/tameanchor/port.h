@@ -108,7 +108,7 @@ struct ta_port {
     /* Types at the console. CLOSED: no more will come, for targets that can tell their program so. */
     enum ta_status (*type)(void *self, const void *bytes, size_t length, bool closed, struct ta_problem *why);
 
-    /* Inputs and outputs by the profile's connector names; values as in machine.h. A name that is none is TA_E_INPUT. An
+    /* Inputs and outputs by the profile's connector names, and switches by theirs; values as in machine.h. A name that is none is TA_E_INPUT. An
        input is told as TA_EVENT_INPUT when it changes, and keeps its value over power and reset. */
     enum ta_status (*set_input)(void *self, const char *name, uint64_t value, struct ta_problem *why);
     enum ta_status (*read_output)(void *self, const char *name, uint64_t *value, struct ta_problem *why);

@@ -54,9 +54,8 @@ enum ta_connector_kind {
     TA_CONNECTOR_SCREEN,
     TA_CONNECTOR_TOUCH,
     TA_CONNECTOR_SENSOR,
-    /* Known to profiles; machines of this release have no models behind them. */
     TA_CONNECTOR_USB,
-    TA_CONNECTOR_RADIO,
+    TA_CONNECTOR_RADIO, /* known to profiles; machines of this release have no model behind it */
 };
 
 /* What a sensor senses: all numbers are thousandths of the unit. START is what it is until somebody sets it. */
@@ -83,6 +82,7 @@ const char *ta_quantity_text(const char *unit, int64_t milli, char text[TA_QUANT
 #define TA_TOUCH_Y(value) ((unsigned)((value) >> 16 & 0xffff))
 
 /* What a person sees and touches, by name. A sensor's QUANTITY says what its value stands for. Lamps are COUNT pins from PIN on, lamp 1 the lowest; a button is one pin, and so is what a device with several inputs senses.
+   What a switch BY that name connects, a cable or a card, is there while that stands at WHEN; BY null: it always is.
    ACTIVE_LOW: the pin reads 0 when the button is pressed, or drives a lamp when 0. */
 struct ta_connector {
     const char *name;
@@ -91,6 +91,7 @@ struct ta_connector {
     unsigned pin, count;
     bool active_low;
     const char *quantity;
+    const char *by, *when;
 };
 
 /* Cycles that an instruction takes beside its first; all 0: every instruction takes one cycle. FLASH_WAIT is for what is fetched or
@@ -124,7 +125,7 @@ struct ta_switch {
 
 enum ta_profile_kind { TA_PROFILE_BOARD, TA_PROFILE_EMULATOR };
 
-enum { TA_PROFILE_VERSION = 4 };
+enum { TA_PROFILE_VERSION = 5 };
 
 /* STRUCT_VERSION is TA_PROFILE_VERSION, of this struct and all that it points to; another one is refused. */
 struct ta_profile {
@@ -187,6 +188,10 @@ bool ta_profile_points(const struct ta_profile *profile, const char *name, unsig
 
 /* What the sensor of that name senses, or null when it is none. */
 const struct ta_quantity *ta_profile_quantity(const struct ta_profile *profile, const char *name);
+
+/* The switch of that name, or null; where POSITION is among its positions, or its position_count. */
+const struct ta_switch *ta_profile_switch(const struct ta_profile *profile, const char *name);
+size_t ta_switch_position(const struct ta_switch *each, const char *position);
 
 /* The memory that holds all SIZE_BYTES from ADDRESS on, or null. */
 const struct ta_memory *ta_profile_memory_at(const struct ta_profile *profile, uint64_t address, uint64_t size_bytes);

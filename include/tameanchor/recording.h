@@ -20,7 +20,8 @@ struct ta_moment {
     enum ta_event_kind kind;
     unsigned hart, width;
     const char *text;
-    const char *unit; /* of a sensor that was set, whose VALUE is in thousandths of it; else null */
+    const char *unit;     /* of a sensor that was set, whose VALUE is in thousandths of it; else null */
+    const char *position; /* of a switch, where it was put; else null */
     uint64_t value, cause, pc;
     enum ta_stop stop;
     int code;

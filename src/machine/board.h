@@ -59,7 +59,8 @@ struct ta_machine {
     size_t slot_count;
     struct ta_slot *controller, *console, *timer;
     ta_time_reader *read_time;
-    uint64_t *levels; /* of each connector, as told by events: lamps' state, button pressed */
+    uint64_t *positions; /* of each switch */
+    uint64_t *levels;    /* of each connector, as told by events: lamps' state, button pressed */
     uint64_t *breakpoints;
     size_t breakpoint_count;
     struct watchpoint *watchpoints;
@@ -143,6 +144,8 @@ void board_update_outputs(struct ta_machine *machine, struct ta_slot *slot);
 void board_screen(struct ta_machine *machine, struct ta_slot *slot, uint64_t shown);
 /* Without power no lamp is lit, whichever level would light it, and screens are dark. */
 void board_darken(struct ta_machine *machine);
+/* Whether its switches let the board run a program. */
+bool board_may_run(const struct ta_machine *machine);
 /* Puts every input at the level it has, after a reset. */
 void board_restore_inputs(struct ta_machine *machine);
 

@@ -18,6 +18,25 @@ static bool senses(const struct ta_slot *slot, const struct ta_quantity *quantit
     return own && *own;
 }
 
+/* What the switch connects is there, or not. */
+static void follow_switch(struct ta_machine *machine, size_t index) {
+    const struct ta_switch *by = &machine->profile->switches[index];
+    for (size_t i = 0; i < machine->profile->connector_count; ++i) {
+        const struct ta_connector *connector = &machine->profile->connectors[i];
+        if (connector->by && !strcmp(connector->by, by->name))
+            machine->levels[i] = !strcmp(by->positions[machine->positions[index]], connector->when);
+    }
+}
+
+bool board_may_run(const struct ta_machine *machine) {
+    for (size_t i = 0; i < machine->profile->switch_count; ++i) {
+        const struct ta_switch *each = &machine->profile->switches[i];
+        if (each->run && strcmp(each->positions[machine->positions[i]], each->run))
+            return false;
+    }
+    return true;
+}
+
 /* What CONNECTOR needs of its device. */
 static enum ta_status attach_connector(struct ta_machine *machine, size_t index, struct ta_problem *why) {
     const struct ta_connector *connector = &machine->profile->connectors[index];
@@ -42,6 +61,12 @@ static enum ta_status attach_connector(struct ta_machine *machine, size_t index,
             return ta_problem_set(why, TA_E_INPUT, "give it a touch panel", "connectors.%s: %s feels no finger",
                                   connector->name, connector->device);
         break;
+    case TA_CONNECTOR_USB:
+        machine->levels[index] = 1;
+        if (!slot || !slot->kind->is_cable)
+            return ta_problem_set(why, TA_E_INPUT, "give it a device that has a cable",
+                                  "connectors.%s: no cable ends at %s", connector->name, connector->device);
+        break;
     case TA_CONNECTOR_SCREEN:
         if (!slot || !slot->kind->picture)
             return ta_problem_set(why, TA_E_INPUT, "give it a screen", "connectors.%s: %s shows no picture",
@@ -56,6 +81,8 @@ enum ta_status board_attach_connectors(struct ta_machine *machine, struct ta_pro
     enum ta_status status = TA_OK;
     for (size_t i = 0; !status && i < machine->profile->connector_count; ++i)
         status = attach_connector(machine, i, why);
+    for (size_t i = 0; i < machine->profile->switch_count; ++i)
+        follow_switch(machine, i);
     return status;
 }
 
@@ -106,7 +133,7 @@ static void drive_input(struct ta_machine *machine, size_t index) {
         return;
     if (connector->kind == TA_CONNECTOR_BUTTON && slot->kind->input)
         slot->kind->input(slot->state, slot, connector->pin, (value != 0) != connector->active_low);
-    if ((connector->kind == TA_CONNECTOR_SENSOR || connector->kind == TA_CONNECTOR_TOUCH) && slot->kind->sensed)
+    if (connector->kind != TA_CONNECTOR_BUTTON && connector->kind != TA_CONNECTOR_LAMPS && slot->kind->sensed)
         slot->kind->sensed(slot->state, slot, connector->pin, value);
 }
 
@@ -143,8 +170,28 @@ static enum ta_status check_touched(const struct ta_machine *machine, const char
                           name, TA_TOUCH_X(value), TA_TOUCH_Y(value), width, height);
 }
 
+static enum ta_status set_switch(struct ta_machine *machine, const struct ta_switch *each, uint64_t position,
+                                 struct ta_problem *why) {
+    size_t index = (size_t)(each - machine->profile->switches);
+    if (position >= each->position_count)
+        return ta_problem_set(why, TA_E_INPUT, "positions count from 0", "%s has no position %llu", each->name,
+                              (unsigned long long)position);
+    if (machine->positions[index] == position)
+        return TA_OK;
+    machine->positions[index] = position;
+    board_named_event(machine, (struct ta_event){.kind = TA_EVENT_INPUT, .value = position}, each->name);
+    follow_switch(machine, index);
+    for (size_t i = 0; !machine->stopped && i < machine->profile->connector_count; ++i)
+        if (machine->profile->connectors[i].by && !strcmp(machine->profile->connectors[i].by, each->name))
+            drive_input(machine, i);
+    return TA_OK;
+}
+
 enum ta_status ta_machine_set_input(struct ta_machine *machine, const char *name, uint64_t value,
                                     struct ta_problem *why) {
+    const struct ta_switch *each = ta_profile_switch(machine->profile, name);
+    if (each)
+        return set_switch(machine, each, value, why);
     const struct ta_connector *connector = ta_profile_connector(machine->profile, name);
     enum ta_status status = TA_OK;
     unsigned width = 0;
@@ -194,6 +241,11 @@ enum ta_status ta_machine_picture(const struct ta_machine *machine, const char *
 enum ta_status ta_machine_output(const struct ta_machine *machine, const char *name, uint64_t *value,
                                  struct ta_problem *why) {
     const struct ta_connector *connector = connector_of(machine, name, TA_CONNECTOR_LAMPS);
+    const struct ta_switch *each = ta_profile_switch(machine->profile, name);
+    if (each)
+        *value = machine->positions[each - machine->profile->switches];
+    if (each)
+        return TA_OK;
     if (!connector)
         return no_connector(machine, name, "output", why);
     *value = machine->levels[connector - machine->profile->connectors];

@@ -149,7 +149,8 @@ static enum ta_status assemble(struct ta_machine *machine, const struct ta_devic
     machine->bus.regions = calloc(regions + 1, sizeof *machine->bus.regions);
     machine->slots = calloc(profile->device_count + 1, sizeof *machine->slots);
     machine->levels = calloc(profile->connector_count + 1, sizeof *machine->levels);
-    if (!machine->bus.regions || !machine->slots || !machine->levels)
+    machine->positions = calloc(profile->switch_count + 1, sizeof *machine->positions);
+    if (!machine->bus.regions || !machine->slots || !machine->levels || !machine->positions)
         return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the machine");
     enum ta_status status = board_add_harts(machine, why);
     status = status ? status : add_memories(machine, why);
@@ -194,6 +195,7 @@ void ta_machine_free(struct ta_machine *machine) {
     free(machine->bus.regions);
     free(machine->slots);
     free(machine->levels);
+    free(machine->positions);
     free(machine->breakpoints);
     free(machine->watchpoints);
     free(machine->queue.events);
@@ -210,6 +212,8 @@ static void restart(struct ta_machine *machine) {
     machine->semihosting.open_files = 0;
     machine->semihosting.error = 0;
     board_reset_harts(machine);
+    for (size_t i = 0; !board_may_run(machine) && i < machine->hart_count; ++i)
+        machine->harts[i].hart.state.held = true; /* the reset logic lets none of them start */
     reset_devices(machine);
 }
 

@@ -15,7 +15,8 @@
     X(motion)                                                                                                          \
     X(screen)                                                                                                          \
     X(touch)                                                                                                           \
-    X(analogue)
+    X(analogue)                                                                                                        \
+    X(usb_device)
 
 #define MODEL_DECLARE(name) extern const struct ta_device_kind model_##name;
 MODEL_TABLE(MODEL_DECLARE)

@@ -93,6 +93,32 @@ const uint8_t *ta_slot_memory(struct ta_slot *slot, uint64_t address, size_t siz
     return bus_memory(&slot->machine->bus, address, size);
 }
 
+const char *ta_slot_switch(const struct ta_slot *slot, const char *name) {
+    const struct ta_profile *profile = slot->machine->profile;
+    const struct ta_switch *found = ta_profile_switch(profile, name);
+    return found ? found->positions[slot->machine->positions[found - profile->switches]] : NULL;
+}
+
+/* To every cable that ends at the device. */
+static void tell_cable(struct ta_slot *slot, enum ta_event_kind kind, uint64_t value, const char *text, size_t length) {
+    const struct ta_profile *profile = slot->machine->profile;
+    struct ta_event event = {.kind = kind, .value = value, .length = length};
+    event.length = length < sizeof event.bytes ? length : sizeof event.bytes;
+    memcpy(event.bytes, text, event.length);
+    for (size_t i = 0; i < profile->connector_count; ++i)
+        if (profile->connectors[i].kind == TA_CONNECTOR_USB &&
+            !strcmp(profile->connectors[i].device, slot->config->name))
+            board_named_event(slot->machine, event, profile->connectors[i].name);
+}
+
+void ta_slot_cable(struct ta_slot *slot, enum ta_cable state, const char *text) {
+    tell_cable(slot, TA_EVENT_CABLE, state, text ? text : "", text ? strlen(text) : 0);
+}
+
+void ta_slot_typed(struct ta_slot *slot, const char *text, size_t length) {
+    tell_cable(slot, TA_EVENT_TYPED, 0, text, length);
+}
+
 void ta_slot_show(struct ta_slot *slot, uint64_t shown) {
     board_screen(slot->machine, slot, shown);
 }

@@ -57,6 +57,8 @@ static uint64_t fingerprint(const struct ta_machine *machine) {
     }
     for (size_t i = 0; i < profile->connector_count; ++i)
         digest = digest_bytes(digest, profile->connectors[i].name, strlen(profile->connectors[i].name) + 1);
+    for (size_t i = 0; i < profile->switch_count; ++i)
+        digest = digest_bytes(digest, profile->switches[i].name, strlen(profile->switches[i].name) + 1);
     return digest;
 }
 
@@ -220,6 +222,8 @@ static void keep_machine(struct ta_keeper *keeper, struct ta_machine *machine) {
         keep_slot(keeper, &machine->slots[i]);
     for (size_t i = 0; i < machine->profile->connector_count; ++i)
         keep_u64(keeper, &machine->levels[i], UINT64_MAX);
+    for (size_t i = 0; i < machine->profile->switch_count; ++i)
+        keep_u64(keeper, &machine->positions[i], machine->profile->switches[i].position_count - 1);
     keep_bool(keeper, &calls->on);
     keep_unsigned(keeper, &calls->open_files, UINT32_MAX);
     keep_size(keeper, &calls->features_at, SEMIHOSTING_FEATURES_BYTES);

@@ -18,11 +18,13 @@ struct ta_machine *fuzz_board(void) {
          .options = side,
          .option_count = 2},
         {.name = "touch0", .model = "touch", .base = RAM + 0x24000, .interrupt = 4, .options = side, .option_count = 2},
+        {.name = "usb0", .model = "usb-device", .base = RAM + 0x26000, .interrupt = 6},
         {.name = "analogue0", .model = "analogue", .base = RAM + 0x25000, .interrupt = 5}};
     static const struct ta_connector connectors[] = {
         {.name = "console", .kind = TA_CONNECTOR_CONSOLE, .device = "uart0"},
         {.name = "lamps", .kind = TA_CONNECTOR_LAMPS, .device = "gpio0", .count = 8},
         {.name = "button A", .kind = TA_CONNECTOR_BUTTON, .device = "gpio0", .pin = 8},
+        {.name = "usb", .kind = TA_CONNECTOR_USB, .device = "usb0"},
         {.name = "screen", .kind = TA_CONNECTOR_SCREEN, .device = "screen0"},
         {.name = "touch", .kind = TA_CONNECTOR_TOUCH, .device = "touch0"},
         {.name = "gauge", .kind = TA_CONNECTOR_SENSOR, .device = "analogue0", .quantity = "voltage"}};

@@ -235,7 +235,8 @@ void generate_board_header(const struct ta_profile *profile, const struct ta_har
                    "decimal");
             continue;
         }
-        if (connector->kind == TA_CONNECTOR_SCREEN || connector->kind == TA_CONNECTOR_TOUCH)
+        if (connector->kind == TA_CONNECTOR_SCREEN || connector->kind == TA_CONNECTOR_TOUCH ||
+            connector->kind == TA_CONNECTOR_USB)
             continue; /* they have no pins, and neither has a sensor on a bus */
         if (connector->kind == TA_CONNECTOR_SENSOR) {
             if (device_of(profile, connector) && !device_of(profile, connector)->on)

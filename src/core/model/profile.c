@@ -16,6 +16,20 @@ const struct ta_connector *ta_profile_connector(const struct ta_profile *profile
     return NULL;
 }
 
+const struct ta_switch *ta_profile_switch(const struct ta_profile *profile, const char *name) {
+    for (size_t i = 0; i < profile->switch_count; ++i)
+        if (!strcmp(profile->switches[i].name, name))
+            return &profile->switches[i];
+    return NULL;
+}
+
+size_t ta_switch_position(const struct ta_switch *each, const char *position) {
+    size_t at = 0;
+    while (at < each->position_count && strcmp(each->positions[at], position))
+        ++at;
+    return at;
+}
+
 uint64_t ta_device_option(const struct ta_device *device, const char *name, uint64_t otherwise) {
     for (size_t i = 0; i < device->option_count; ++i)
         if (!strcmp(device->options[i].name, name))
@@ -231,19 +245,33 @@ static enum ta_status check_devices(const struct ta_profile *profile, struct ta_
     return TA_OK;
 }
 
+/* The line of an interrupt controller belongs to one device. */
+static enum ta_status check_interrupts(const struct ta_profile *profile, struct ta_problem *why) {
+    for (size_t i = 0; i < profile->device_count; ++i)
+        for (size_t k = 0; k < i; ++k)
+            if (profile->devices[i].interrupt && profile->devices[i].interrupt == profile->devices[k].interrupt)
+                return ta_problem_set(why, TA_E_INPUT, "give each its own", "devices.%s.interrupt: %s has %u already",
+                                      profile->devices[i].name, profile->devices[k].name,
+                                      profile->devices[i].interrupt);
+    return TA_OK;
+}
+
 static enum ta_status check_switches(const struct ta_profile *profile, struct ta_problem *why) {
     for (size_t i = 0; i < profile->switch_count; ++i) {
         const struct ta_switch *each = &profile->switches[i];
         const char *const named[] = {each->run, each->reach};
+        if (!each->position_count)
+            return ta_problem_set(why, TA_E_INPUT, "write for example [off, on]", "switches.%s.positions: it has none",
+                                  each->name);
         for (size_t k = 0; k < 2; ++k) {
-            bool known = !named[k];
-            for (size_t j = 0; j < each->position_count; ++j)
-                known = known || !strcmp(each->positions[j], named[k]);
-            if (!known)
+            if (named[k] && ta_switch_position(each, named[k]) == each->position_count)
                 return ta_problem_set(why, TA_E_INPUT, "name one of its positions",
                                       "switches.%s.%s: it has no position %s", each->name, k ? "reach" : "run",
                                       named[k]);
         }
+        if (strlen(each->name) >= TA_EVENT_NAME_BYTES || ta_profile_connector(profile, each->name))
+            return ta_problem_set(why, TA_E_INPUT, "give it a name of its own, of 1 to 63 bytes",
+                                  "switches.%s: its name cannot be used", each->name);
     }
     return TA_OK;
 }
@@ -257,6 +285,13 @@ static enum ta_status check_connectors(const struct ta_profile *profile, struct 
         if (!profile_device(profile, connector->device))
             return ta_problem_set(why, TA_E_INPUT, "name one of the profile's devices",
                                   "connectors.%s: there is no device \"%s\"", connector->name, connector->device);
+        const struct ta_switch *by = connector->by ? ta_profile_switch(profile, connector->by) : NULL;
+        if (connector->by && !by)
+            return ta_problem_set(why, TA_E_INPUT, "name one of the profile's switches",
+                                  "connectors.%s.by: there is no switch \"%s\"", connector->name, connector->by);
+        if (by && (!connector->when || ta_switch_position(by, connector->when) == by->position_count))
+            return ta_problem_set(why, TA_E_INPUT, "name one of the switch's positions",
+                                  "connectors.%s.when: %s has no such position", connector->name, connector->by);
         if (connector->quantity && !ta_quantity_find(connector->quantity))
             return ta_problem_set(why, TA_E_INPUT, "docs/profiles.md lists them",
                                   "connectors.%s.quantity: nothing senses \"%s\"", connector->name,
@@ -325,6 +360,8 @@ enum ta_status ta_profile_check(const struct ta_profile *profile, struct ta_prob
         status = check_memories(profile, &isa, why);
     if (!status)
         status = check_devices(profile, why);
+    if (!status)
+        status = check_interrupts(profile, why);
     if (!status)
         status = check_switches(profile, why);
     return status ? status : check_connectors(profile, why);

@@ -21,6 +21,18 @@ bool holds_text(struct recorder *recorder, const struct statement *statement, bo
     return false;
 }
 
+bool holds_document(struct recorder *recorder, const struct statement *statement, bool last_call) {
+    size_t length = statement->text_length;
+    (void)last_call;
+    for (size_t at = recorder->document_from; at + length <= recorder->document.length; ++at) {
+        if (memcmp(recorder->document.bytes + at, statement->text, length))
+            continue;
+        recorder->document_from = at + length;
+        return true;
+    }
+    return false;
+}
+
 /* Patterns are tried on whole lines, each once; on an unfinished line only when nothing more will come. */
 bool holds_pattern(struct recorder *recorder, const struct statement *statement, bool last_call) {
     while (recorder->line_tried < recorder->console.length) {
@@ -175,6 +187,23 @@ const char *describe_console(const struct recorder *recorder, const struct state
     return arena_printf(recorder->arena, "\"%.*s\"%s (last line, %s)%s", (int)(cut ? SHOWN_AT_MOST : end - start),
                         console + start, cut ? " and more" : "",
                         unit_format(time, UNIT_TIME_NS, recorder->console_time_ns), earlier ? earlier : "");
+}
+
+const char *describe_document(const struct recorder *recorder, const struct statement *statement) {
+    enum { SHOWN_AT_MOST = 200 };
+    const struct text *document = &recorder->document;
+    size_t end = document->length;
+    (void)statement;
+    if (!end)
+        return arena_printf(recorder->arena, "nothing was typed; the other end: %s",
+                            recorder->cable && *recorder->cable ? recorder->cable : "nothing there");
+    while (end && document->bytes[end - 1] == '\n')
+        --end;
+    size_t start = end;
+    while (start && document->bytes[start - 1] != '\n' && end - start < SHOWN_AT_MOST)
+        --start;
+    return arena_printf(recorder->arena, "\"%.*s\" (last line of the document)", (int)(end - start),
+                        document->bytes + start);
 }
 
 /* The time at which the outputs had gone through the rows before the expectation began to look; false when they had not. */

@@ -66,7 +66,9 @@ const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t 
                                  : "dark");
         break;
     case TA_EVENT_INPUT:
-        if (moment->width && !moment->unit && moment->value)
+        if (moment->position)
+            snprintf(buffer, size, "%s %s", moment->text, moment->position);
+        else if (moment->width && !moment->unit && moment->value)
             snprintf(buffer, size, "%s at %u,%u", moment->text, TA_TOUCH_X(moment->value), TA_TOUCH_Y(moment->value));
         else
             snprintf(buffer, size, "%s %s", moment->text,
@@ -76,6 +78,10 @@ const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t 
         break;
     case TA_EVENT_TRAP:
         snprintf(buffer, size, "trap: %s at 0x%llx", ta_trap_text(moment->cause), (unsigned long long)moment->pc);
+        break;
+    case TA_EVENT_TYPED: snprintf(buffer, size, "%s types", moment->text); break;
+    case TA_EVENT_CABLE:
+        snprintf(buffer, size, "the other end: %s", *moment->text ? moment->text : "nothing there");
         break;
     case TA_EVENT_STOP: snprintf(buffer, size, "the target %s", ta_stop_text(moment->stop)); break;
     default: snprintf(buffer, size, "%s at 0x%llx", ta_event_text(moment->kind), (unsigned long long)moment->pc); break;
@@ -105,6 +111,17 @@ static const char *unit_of(const struct recorder *recorder, const struct ta_even
     return quantity ? quantity->unit : NULL;
 }
 
+/* Of a switch that was set; else null. */
+static const char *position_of(struct recorder *recorder, const struct ta_event *event) {
+    const struct ta_profile *profile;
+    struct ta_problem unheard;
+    if (event->kind != TA_EVENT_INPUT || recorder->port->describe(recorder->port->self, &profile, &unheard))
+        return NULL;
+    const struct ta_switch *each = ta_profile_switch(profile, event->name);
+    return each && event->value < each->position_count ? arena_text(recorder->arena, each->positions[event->value])
+                                                       : NULL;
+}
+
 static enum ta_status add_moment(struct recorder *recorder, const struct ta_event *event, const char *text) {
     recorder->moments = arena_grow(recorder->arena, recorder->moments, recorder->moment_count, &recorder->moment_room,
                                    sizeof *recorder->moments);
@@ -118,6 +135,7 @@ static enum ta_status add_moment(struct recorder *recorder, const struct ta_even
                                                                      .width = event->width < 64 ? event->width : 64,
                                                                      .text = text,
                                                                      .unit = unit_of(recorder, event),
+                                                                     .position = position_of(recorder, event),
                                                                      .value = event->value,
                                                                      .cause = event->cause,
                                                                      .pc = event->pc,
@@ -157,6 +175,21 @@ static enum ta_status add_console(struct recorder *recorder, const struct ta_eve
     return status;
 }
 
+/* A backspace takes the last character away again. */
+static void add_typed(struct recorder *recorder, const struct ta_event *event) {
+    struct text *document = &recorder->document;
+    for (size_t i = 0; i < event->length; ++i) {
+        if (event->bytes[i] != '\b') {
+            text_add(document, (const char *)&event->bytes[i], 1);
+            continue;
+        }
+        while (document->length && (document->bytes[--document->length] & 0xc0) == 0x80)
+            ;
+    }
+    if (recorder->document_from > document->length)
+        recorder->document_from = document->length;
+}
+
 static enum ta_status take_trap(struct recorder *recorder, const struct ta_event *event) {
     if (!ta_trap_counts(event, recorder->trapped ? &recorder->trap : NULL))
         return TA_OK;
@@ -182,6 +215,10 @@ static enum ta_status add_event(struct recorder *recorder, const struct ta_event
         }
         status = recorder_add_shown(recorder, event->name, event->value);
         return status ? status : add_moment(recorder, event, keep_name(recorder, event->name));
+    case TA_EVENT_TYPED: add_typed(recorder, event); break;
+    case TA_EVENT_CABLE:
+        recorder->cable = arena_text_part(recorder->arena, (const char *)event->bytes, event->length);
+        return add_moment(recorder, event, recorder->cable);
     case TA_EVENT_TRAP: status = take_trap(recorder, event); break;
     case TA_EVENT_STOP:
         recorder->stopped = true;
@@ -221,6 +258,7 @@ enum ta_status recorder_pass(struct recorder *recorder, uint64_t time_ns) {
 void recorder_look_from_here(struct recorder *recorder) {
     recorder->console_from = recorder->line_tried = recorder->console.length;
     recorder->shown_from = recorder->shown_count;
+    recorder->document_from = recorder->document.length;
 }
 
 void recorder_begin(struct recorder *recorder) {

@@ -32,6 +32,13 @@ struct recorder {
     unsigned console_line; /* the statement that console_from is because of */
     bool console_used;     /* it was an expectation, which used up what stood before */
 
+    struct text document; /* what was typed at the other end of a cable */
+    size_t document_from;
+    const char *cable; /* what that makes of the target, in its last words; null: nothing */
+
+    struct shown *stood; /* how switches stood before the trial touched them */
+    size_t stood_count, stood_room;
+
     struct shown *shown;
     size_t shown_count, shown_from, shown_room;
 

@@ -79,8 +79,9 @@ static uint32_t capabilities_for(const struct trial *trial) {
 }
 
 /* What a trial pressed is let go, and the power is off: the next trial starts like the first. */
-static enum ta_status leave_target(struct ta_port *port, const struct trial *trial, struct ta_problem *why) {
-    enum ta_status status = TA_OK;
+static enum ta_status leave_target(struct recorder *recorder, const struct trial *trial, struct ta_problem *why) {
+    struct ta_port *port = recorder->port;
+    enum ta_status status = put_back(recorder, why);
     for (size_t i = 0; !status && i < trial->count; ++i)
         if (trial->statements[i].row->holds_input)
             status = let_go(port, &trial->statements[i], why);
@@ -154,11 +155,12 @@ enum ta_status ta_trial_run(const struct ta_trials *trials, size_t index, struct
     if (!status && port->capabilities & TA_CAN_TRACE)
         status = port->trace(port->self, &recording->trace, recorder.why);
     if (status != TA_E_PORT) {
-        enum ta_status left = leave_target(port, trial, status ? &unheard : recorder.why);
+        enum ta_status left = leave_target(&recorder, trial, status ? &unheard : recorder.why);
         status = status ? status : left;
     }
     text_free(&recorder.console);
     text_free(&recorder.said);
+    text_free(&recorder.document);
     if (status)
         ta_recording_free(recording);
     else

@@ -119,6 +119,18 @@ static enum ta_status parse_ends(struct line *line, struct statement *statement,
     return status;
 }
 
+/* The name of a switch, whose new position the row says, or the line: "boot to card". */
+static enum ta_status parse_switch(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    static const char name_allowed[] = "allowed here: the name of a switch, a cable or a card";
+    (void)parsing;
+    statement->position = statement->row->position;
+    enum ta_status status = line_name(line, statement->position ? NULL : "to", name_allowed, &statement->name);
+    if (status || statement->position)
+        return status;
+    status = line_expect(line, "to", "allowed here: to, and a position, for example: switch boot to flash");
+    return status ? status : line_name(line, NULL, "allowed here: a position", &statement->position);
+}
+
 /* "120,80", and how long */
 static enum ta_status parse_touch(struct line *line, struct statement *statement, const struct parsing *parsing) {
     (void)parsing;
@@ -233,6 +245,12 @@ static enum ta_status check_touch(const struct statement *statement, const struc
     return TA_OK;
 }
 
+#define SWITCH(first_word, goes_to)                                                                                    \
+    {                                                                                                                  \
+        .words = first_word, .position = goes_to, .needs = TA_CAN_INPUT | TA_CAN_OUTPUT, .parse = parse_switch,        \
+        .check = check_switch, .act = act_switch                                                                       \
+    }
+
 static const struct statement_row rows[] = {
     {.words = "power on", .needs = TA_CAN_POWER, .act = act_power_on},
     {.words = "power off", .needs = TA_CAN_POWER, .act = act_power_off},
@@ -257,6 +275,11 @@ static const struct statement_row rows[] = {
      .parse = parse_set,
      .check = check_sensor,
      .act = act_set},
+    SWITCH("switch", NULL),
+    SWITCH("plug", "plugged"),
+    SWITCH("unplug", "unplugged"),
+    SWITCH("insert", "inserted"),
+    SWITCH("remove", "empty"),
     {.words = "touch",
      .needs_power = true,
      .holds_input = true,
@@ -285,6 +308,12 @@ static const struct statement_row rows[] = {
      .parse = parse_matches,
      .holds = holds_pattern,
      .describe = describe_console},
+    {.words = "document says",
+     .within = true,
+     .needs_power = true,
+     .parse = parse_says,
+     .holds = holds_document,
+     .describe = describe_document},
     {.words = "program ends",
      .within = true,
      .needs_power = true,

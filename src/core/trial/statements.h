@@ -30,7 +30,8 @@ struct statement {
     const struct ta_picture
         *picture; /* what a screen is to look like, but for ALLOWED thousandths of a percent of its points */
     uint64_t allowed_milli;
-    const char *value; /* what a sensor is set to, as it is written */
+    const char *position; /* of a switch */
+    const char *value;    /* what a sensor is set to, as it is written */
     int code;
 };
 
@@ -42,6 +43,7 @@ struct statement_row {
     const char *words;
     bool within, at_once, named, needs_power, holds_input;
     uint32_t needs;
+    const char *position; /* that the switch goes to */
     enum ta_status (*parse)(struct line *line, struct statement *statement, const struct parsing *parsing);
     enum ta_status (*check)(const struct statement *statement, const struct ta_profile *profile,
                             struct ta_problem *why);

@@ -6,14 +6,14 @@
 #include "core/trial/statements.h"
 
 typedef enum ta_status statement_act(struct recorder *recorder, const struct statement *statement);
-statement_act act_power_on, act_power_off, act_reset, act_press, act_hold, act_release, act_set, act_touch, act_type,
-    act_wait;
+statement_act act_power_on, act_power_off, act_reset, act_press, act_hold, act_release, act_set, act_switch, act_touch,
+    act_type, act_wait;
 
 typedef bool statement_holds(struct recorder *recorder, const struct statement *statement, bool last_call);
-statement_holds holds_text, holds_pattern, holds_levels, holds_picture, holds_end, holds_no_trap;
+statement_holds holds_text, holds_pattern, holds_levels, holds_picture, holds_document, holds_end, holds_no_trap;
 
 typedef const char *statement_describe(const struct recorder *recorder, const struct statement *statement);
-statement_describe describe_console, describe_levels, describe_picture;
+statement_describe describe_console, describe_levels, describe_picture, describe_document;
 
 /* Of a target that ran no more, or trapped, whatever was expected. */
 const char *describe_stop(const struct recorder *recorder);
@@ -22,6 +22,13 @@ const char *describe_trap(const struct recorder *recorder);
 /* Keeps what the screen shows, and how it differs from STATEMENT's picture, for RECORDING. */
 enum ta_status take_picture(struct recorder *recorder, const struct statement *statement,
                             struct ta_recording *recording);
+
+/* Whether the board has the switch, and the position. */
+enum ta_status check_switch(const struct statement *statement, const struct ta_profile *profile,
+                            struct ta_problem *why);
+
+/* What the trial switched stands as before. */
+enum ta_status put_back(struct recorder *recorder, struct ta_problem *why);
 
 /* The name of the board's touch panel, or null. */
 const char *touch_panel(const struct ta_profile *profile);

@@ -85,6 +85,21 @@ enum ta_status board_of_setup(struct ta_context *context, const struct setup *se
     return status ? status : board_of(context, &target, &setup->options, profile, why);
 }
 
+/* As they stand on the bench. */
+static enum ta_status set_switches(const struct ta_context *context, const char *name, const struct ta_profile *profile,
+                                   struct ta_port *port, struct ta_problem *why) {
+    struct bench_target target;
+    enum ta_status status = target_read(context, name, &target, why);
+    for (size_t i = 0; !status && i < profile->switch_count; ++i) {
+        const struct ta_switch *each = &profile->switches[i];
+        size_t position = ta_switch_position(each, target_state(&target, profile, each->name));
+        status = port->set_input(port->self, each->name, position < each->position_count ? position : 0, why);
+    }
+    if (status)
+        port->close(port->self);
+    return status;
+}
+
 enum ta_status board_open(const struct ta_context *context, const char *name, const struct ta_profile *profile,
                           struct ta_port *port, struct ta_problem *why) {
     const struct ta_target target = {sizeof target, .name = name, .profile = profile};
@@ -97,6 +112,8 @@ enum ta_status board_open(const struct ta_context *context, const char *name, co
         catalog_locate(context, profile, &found);
     if (!status)
         status = ta_port_needs(port, 0, &found);
+    if (!status && name && !context->call.open_target)
+        status = set_switches(context, name, profile, port, &found);
     if (status)
         *port = (struct ta_port){0};
     return status ? ta_problem_copy(why, &found) : TA_OK;

@@ -40,7 +40,13 @@ enum ta_status input_set(struct target *target, const char *input, struct ta_pro
                               "--input %s: there is no value", input);
     g_autofree char *name = g_strndup(input, (gsize)(equals - input));
     const struct ta_connector *connector = ta_profile_connector(target->profile, name);
+    const struct ta_switch *each = ta_profile_switch(target->profile, name);
+    size_t position = each ? ta_switch_position(each, equals + 1) : 0;
     uint64_t value = 0;
+    if (each && position == each->position_count)
+        return ta_problem_set(why, TA_E_INPUT, each->positions[0], "--input %s: it has no such position", input);
+    if (each)
+        return target->port.set_input(target->port.self, name, position, why);
     if (!connector)
         return ta_problem_set(why, TA_E_INPUT, "its profile lists the inputs", "%s has no input \"%s\"",
                               target->profile->name, name);

@@ -4,7 +4,7 @@
 
 #include "flow/target/target.h"
 
-/* Sets an input: "heading=90 deg", "button A=1", "touch=120,80", or "touch=" for no finger. */
+/* Sets an input: "heading=90 deg", "button A=1", "touch=120,80", "usb cable=plugged", or "touch=" for no finger. */
 enum ta_status input_set(struct target *target, const char *input, struct ta_problem *why);
 
 #endif

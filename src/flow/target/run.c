@@ -21,6 +21,8 @@ struct running {
     bool stopped, trapped, input_over;
     struct ta_event stop, trap; /* TRAP: the first one, or the one that it ran wild because of */
     struct ta_scene scene;      /* of that */
+    struct ta_event cable;      /* the last one: what the other end of a cable makes of the target */
+    GString *document;          /* what was typed there */
 };
 
 /* A bare image is loaded where its segments say, RAM included, as a debugger would. */
@@ -48,6 +50,10 @@ static void take_event(struct running *running, const struct ta_event *event) {
         running->request->happened(running->request->with, event);
     if (event->kind == TA_EVENT_CONSOLE && running->request->console)
         running->request->console(running->request->with, event->bytes, event->length);
+    if (event->kind == TA_EVENT_CABLE)
+        running->cable = *event;
+    if (event->kind == TA_EVENT_TYPED)
+        g_string_append_len(running->document, (const char *)event->bytes, (gssize)event->length);
     if (event->kind == TA_EVENT_STOP) {
         running->stop = *event;
         running->stopped = true;
@@ -107,6 +113,23 @@ static void report_trap(struct running *running, enum ta_level level, const char
                 running->report);
 }
 
+/* What a computer at the other end of a cable has to say. */
+static void report_cable(struct running *running) {
+    const struct ta_event *cable = &running->cable;
+    const char *typed = running->document->str;
+    if (cable->kind == TA_EVENT_CABLE && cable->value == TA_CABLE_REFUSED)
+        report_add(running->report, TA_LEVEL_WARNING, cable->name, "look at what it answers to the computer's requests",
+                   "the computer will not have it: %.*s", (int)cable->length, (const char *)cable->bytes);
+    else if (cable->kind == TA_EVENT_CABLE && cable->length)
+        report_add(running->report, TA_LEVEL_OK, cable->name, NULL, "the computer has found %.*s", (int)cable->length,
+                   (const char *)cable->bytes);
+    if (running->document->len)
+        report_text(running->report, "document", typed);
+    g_auto(GStrv) lines = g_strsplit(g_strchomp(running->document->str), "\n", -1);
+    for (char **line = lines; *typed && *line; ++line)
+        report_add(running->report, TA_LEVEL_OK, line == lines ? "typed" : "", NULL, "%s", *line);
+}
+
 static void report_end(struct running *running) {
     char time[UNIT_TEXT_BYTES];
     struct ta_report *report = running->report;
@@ -114,6 +137,7 @@ static void report_end(struct running *running) {
     report_text(report, "stop", ta_stop_text(running->stopped ? running->stop.stop : TA_STOP_NONE));
     report_number(report, "exit_code", running->stopped ? running->stop.code : 0);
     report_number(report, "time_ns", (int64_t)running->now_ns);
+    report_cable(running);
     if (running->stopped && running->stop.stop == TA_STOP_WILD) {
         g_autofree char *fix = g_strdup_printf("%s; look at that line", ta_wild_text(running->stop.code));
         report_trap(running, TA_LEVEL_PROBLEM, fix);
@@ -218,7 +242,9 @@ enum ta_status ta_run(struct ta_context *context, const char *folder, const stru
     struct step step = step_begin(context, report);
     struct ta_run request = {0};
     struct ta_problem found = {0};
-    struct running running = {.context = context, .request = &request, .report = report, .why = &found};
+    g_autoptr(GString) document = g_string_new(NULL);
+    struct running running = {
+        .context = context, .request = &request, .report = report, .why = &found, .document = document};
     enum ta_status status = request_copy(asked, &request, sizeof request, &found);
     if (!status)
         status = request.image ? run_bare(&running) : run_project(&running, folder);
