@@ -16,6 +16,18 @@ enum ta_status bench_show(struct session *session) {
     return ta_bench_show(session->context, session->names[0], session->report, &session->why);
 }
 
+enum ta_status bench_card_in(struct session *session) {
+    return ta_bench_card_in(session->context, session->names[0], session->names[1], session->report, &session->why);
+}
+
+enum ta_status bench_card_out(struct session *session) {
+    return ta_bench_card_out(session->context, session->names[0], session->names[1], session->report, &session->why);
+}
+
+enum ta_status bench_factory(struct session *session) {
+    return ta_bench_factory(session->context, session->names[0], session->report, &session->why);
+}
+
 enum ta_status bench_switch(struct session *session) {
     return ta_bench_switch(session->context, session->names[0], (const char *const *)session->names + 1,
                            session->report, &session->why);

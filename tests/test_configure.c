@@ -387,8 +387,11 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     ran = tanchor(test_folder, "bench", "add", "x", "--profile", "dunlin", "--set", "memory}");
     expect_refusal(ran, 2, "is not NAME=VALUE");
     ck_assert(!g_file_test(test_path("home/bench/x"), G_FILE_TEST_EXISTS));
-    ran = tanchor(test_folder, "bench", "add", "large", "--profile", "eider");
-    expect_shown(ran, "profiles/eider.yaml:29:3: devices.fabric0: there is no model \"fabric\"");
+    char *large = test_path("large.yaml");
+    write_text(large, read_text(CATALOG "/profiles/eider.yaml"));
+    edit(large, "model: fabric", "model: loom");
+    ran = tanchor(test_folder, "bench", "add", "large", "--profile", large);
+    expect_shown(ran, "profile.yaml:29:3: devices.fabric0: there is no model \"loom\"");
     ran = tanchor(test_folder, "bench", "switch", "jetty", "boot=loader", "usb cable=unplugged");
     expect_done(ran);
     ran = tanchor(test_folder, "bench", "list");
@@ -421,7 +424,7 @@ START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     ran = tanchor(project, "ready");
     expect_shown(ran, "there is no target \"jetty\" on the bench");
     ran = tanchor(test_folder, "bench", "polish");
-    expect_refusal(ran, 2, "its actions are: list add show switch remove");
+    expect_refusal(ran, 2, "its actions are: list add show switch card-in card-out factory remove");
 }
 END_TEST
 

@@ -106,7 +106,7 @@ START_TEST(an_example_comes_with_all_that_it_needs) {
     expect_refusal(ran, 1, "there is no example named \"tide-lamp\"");
     ran = tanchor(test_folder, "import", "tide-lamp@1.0.0", "--yes");
     expect_done(ran);
-    ck_assert(strstr(ran.out, "strand 2.1.0, 19 files, all digests match, signed by watch") != NULL);
+    expect_row(ran, "strand 2.1.0, ", " files, all digests match, signed by watch");
     char *project = test_path("tide-lamp");
     static const char *const steps[] = {"configure", "build", "verify"};
     for (size_t i = 0; i < G_N_ELEMENTS(steps); ++i) {

@@ -459,10 +459,13 @@ START_TEST(configure_and_ready_agree) {
     expect_shown(ran, "warning  target      dunlin has no power");
     expect_shown(ran, "warning  switch      boot of dunlin is flash and must be loader");
     char *setup = read_text(below(project, "setup.yaml"));
-    expect_done(tanchor(test_folder, "bench", "add", "big", "--profile", "eider"));
+    char *big = test_path("big.yaml");
+    write_text(big, read_text(CATALOG "/profiles/eider.yaml"));
+    edit(big, "model: fabric", "model: loom");
+    expect_done(tanchor(test_folder, "bench", "add", "big", "--profile", big));
     edit(below(project, "anchor.yaml"), "board: [lamps 8,", "board: [lamps,");
     ran = tanchor(project, "configure", "--target", "big");
-    expect_refusal(ran, 1, "there is no model \"fabric\"", "setup.yaml was not changed");
+    expect_refusal(ran, 1, "there is no model \"loom\"", "setup.yaml was not changed");
     ck_assert_str_eq(read_text(below(project, "setup.yaml")), setup);
     ran = tanchor(project, "configure", "--target", "turnstone"); /* nor is a target left behind by a refusal */
     ck_assert_int_eq(ran.code, 1);

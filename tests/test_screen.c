@@ -374,7 +374,7 @@ START_TEST(trials_look_at_the_screen) {
         {"dial-2.50.png\" within 0.05 %", "dial-2.50.png\" within 2", "trials/dial.trial:7:58", "0 % to 100 %"},
         {"dial-2.50.png", "../../../secret.png", "trials/dial.trial:7:35", "leads out of the project"},
         {"dial-2.50.png", "dial.trial", "trials/dial.trial:7:35", "trials/dial.trial is no PNG picture"},
-        {"dial-2.50.png", "none.png", "trials/dial.trial:7:35", "there is no picture trials/none.png"},
+        {"dial-2.50.png", "none.png", "trials/dial.trial:7:35", "there is no file trials/none.png"},
         {"screen looks like", "glass looks like", "trials/dial.trial:7:3", "turnstone has no screen \"glass\""},
         {"screen looks like", "screen looks", "trials/dial.trial:7:", "allowed here"},
         {"touch 160,120", "touch 320,0", "trials/dial.trial:17:3", "320,0 is outside of the 320 by 240 points"},

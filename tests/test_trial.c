@@ -310,7 +310,7 @@ START_TEST(syntax_errors_name_the_place_and_what_is_allowed) {
         {"# lamps\n\n  trial tide\n", 3, 9, "tide", "a text in quotes"},
         {"trial \"\"\n", 1, 7, "", "a name that is not empty"},
         {"trial \"a\"\npower on\nno trap\ntrial \"a\"\n", 4, 7, "a", "two trials of one file"},
-        {"trial \"a\"\n  powr on\n", 2, 3, "powr", "power, reset, press"},
+        {"trial \"a\"\n  powr on\n", 2, 3, "powr", "power, cut, reset, press"},
         {"trial \"a\"\n  power up\n", 2, 9, "up", "on, off"},
         {"trial \"a\"\n  wait 1 s\n", 2, 3, "wait", "write first: power on"},
         {"trial \"a\"\npower on\npower off\nno trap\n", 4, 1, "no", "power on"},

@@ -16,6 +16,14 @@ enum ta_status ta_bench_show(struct ta_context *context, const char *name, struc
                              struct ta_problem *why);
 enum ta_status ta_bench_add(struct ta_context *context, const char *name, const char *profile, const char *const *set,
                             struct ta_report *report, struct ta_problem *why);
+/* The card of a target from FILE, whole blocks of 512 bytes; and to FILE. TA_E_INPUT for a board that takes none, and a file that is none. */
+enum ta_status ta_bench_card_in(struct ta_context *context, const char *name, const char *file,
+                                struct ta_report *report, struct ta_problem *why);
+enum ta_status ta_bench_card_out(struct ta_context *context, const char *name, const char *file,
+                                 struct ta_report *report, struct ta_problem *why);
+/* The target as it was delivered: blank flash, cards and fabric, switches as they come. */
+enum ta_status ta_bench_factory(struct ta_context *context, const char *name, struct ta_report *report,
+                                struct ta_problem *why);
 enum ta_status ta_bench_switch(struct ta_context *context, const char *name, const char *const *state,
                                struct ta_report *report, struct ta_problem *why);
 enum ta_status ta_bench_remove(struct ta_context *context, const char *name, struct ta_report *report,

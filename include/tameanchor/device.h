@@ -20,8 +20,16 @@ struct ta_slot;
 /* What moves a state into a snapshot, or out of it. */
 struct ta_keeper;
 
-/* What happens on a bus of two wires to a device that hangs on it (I2C, UM10204): it is addressed, a byte goes either way, the end. */
-enum ta_transfer { TA_TRANSFER_WRITES, TA_TRANSFER_READS, TA_TRANSFER_TAKE, TA_TRANSFER_GIVE, TA_TRANSFER_STOP };
+/* What happens on a bus to a device that hangs on it. With two wires (I2C, UM10204) it is addressed, a byte goes either way, the end; with a wire
+   each way (SPI) it is selected, which WRITES tells, bytes go both ways at once, the end. */
+enum ta_transfer {
+    TA_TRANSFER_WRITES,
+    TA_TRANSFER_READS,
+    TA_TRANSFER_TAKE,
+    TA_TRANSFER_GIVE,
+    TA_TRANSFER_STOP,
+    TA_TRANSFER_EXCHANGE
+};
 
 /* OFFSET counts from the device's base. SIZE_BYTES is one that WIDTHS names, the access is aligned, and VALUE has no bits above it.
    Every function but reset may be null: reads give 0, writes and the rest are dropped. */
@@ -59,7 +67,10 @@ struct ta_device_kind {
     /* Of a device on a bus: STEP concerns it; BYTE is what it takes, or what it gives. False: it does not acknowledge. */
     bool (*transfer)(void *state, struct ta_slot *slot, enum ta_transfer step, uint8_t *byte);
     const char *const *quantities; /* what it senses, by the names of quantities (profile.h); ends with null */
-    bool is_bus;                   /* others may hang on it */
+    /* How many bytes of its own DEVICE keeps without power, as a card does; null: none. All their bits are set at first. */
+    uint64_t (*store_bytes)(const struct ta_device *device);
+    bool is_bus; /* others may hang on it, at these addresses */
+    unsigned first_address, last_address;
     bool is_cable; /* it ends at a connector of kind usb; SENSED tells 1 when the cable is there, 0 when it is not */
     bool is_interrupt_controller; /* one a machine: takes the other devices' interrupts as input pins */
     unsigned pins;                /* how many connectors can be on; 0: not checked */
@@ -90,6 +101,10 @@ bool ta_slot_transfer(struct ta_slot *bus, unsigned address, enum ta_transfer st
 /* What PIN of the device (0: it has but one) senses of QUANTITY now, in thousandths of its unit: as somebody has set it, else what it starts
    with. */
 int64_t ta_slot_sensed(const struct ta_slot *slot, const char *quantity, unsigned pin);
+
+/* SIZE bytes at OFFSET of what the device keeps without power; false outside of that. */
+bool ta_slot_store_read(struct ta_slot *slot, uint64_t offset, void *bytes, size_t size);
+bool ta_slot_store_write(struct ta_slot *slot, uint64_t offset, const void *bytes, size_t size);
 
 /* The SIZE bytes of RAM or flash at ADDRESS, to look at until the call returns; null when they do not lie in one memory. */
 const uint8_t *ta_slot_memory(struct ta_slot *slot, uint64_t address, size_t size);

@@ -55,6 +55,14 @@ uint64_t ta_machine_trace(const struct ta_machine *machine);
 enum ta_status ta_machine_read(const struct ta_machine *machine, uint64_t address, void *bytes, size_t size_bytes);
 enum ta_status ta_machine_write(struct ta_machine *machine, uint64_t address, const void *bytes, size_t size_bytes);
 
+/* What the device of that name keeps without power, a card's contents: how many bytes, 0 for none, and copies of SIZE_BYTES at OFFSET, powered or
+   not. TA_E_INPUT outside of it. */
+uint64_t ta_machine_store_size(const struct ta_machine *machine, const char *device);
+enum ta_status ta_machine_store_read(const struct ta_machine *machine, const char *device, uint64_t offset, void *bytes,
+                                     size_t size_bytes);
+enum ta_status ta_machine_store_write(struct ta_machine *machine, const char *device, uint64_t offset,
+                                      const void *bytes, size_t size_bytes);
+
 /* Registers of HART, by the numbers of registers.h. */
 enum ta_status ta_machine_register(const struct ta_machine *machine, unsigned hart, unsigned number, uint64_t *value);
 enum ta_status ta_machine_set_register(struct ta_machine *machine, unsigned hart, unsigned number, uint64_t value);

@@ -36,7 +36,9 @@ enum { TA_PORT_VERSION = 4 };
     X(TA_CAN_LOAD, 12, "take a second image")                                                                          \
     X(TA_CAN_KEEP, 13, "keep its flash by itself")                                                                     \
     X(TA_CAN_BRANCHES, 14, "tell which branches it took")                                                              \
-    X(TA_CAN_PICTURE, 15, "tell what its screen shows")
+    X(TA_CAN_PICTURE, 15, "tell what its screen shows")                                                                \
+    X(TA_CAN_STORE, 16, "read and write what its devices keep")                                                        \
+    X(TA_CAN_REWIND, 17, "go back to how it was")
 
 enum ta_capability {
 #define TA_CAPABILITY_ENUM(name, bit, text) name = 1 << bit,
@@ -92,6 +94,20 @@ struct ta_port {
        not one flash memory is TA_E_INPUT. A failure may leave the range half programmed; it says so. Images for several
        harts are programmed one after the other. */
     enum ta_status (*program)(void *self, uint64_t address, const void *bytes, size_t size, struct ta_problem *why);
+
+    /* What DEVICE of the profile keeps without power, as a card does: *SIZE is 0 for nothing. Copies of SIZE bytes at OFFSET; TA_E_INPUT
+       outside of it. */
+    enum ta_status (*store_size)(void *self, const char *device, uint64_t *size, struct ta_problem *why);
+    enum ta_status (*read_store)(void *self, const char *device, uint64_t offset, void *bytes, size_t size,
+                                 struct ta_problem *why);
+    enum ta_status (*write_store)(void *self, const char *device, uint64_t offset, const void *bytes, size_t size,
+                                  struct ta_problem *why);
+
+    /* Remembers all of the target as it is, its power, memories and inputs; goes back to that, as often as one likes; forgets it. *MARK is
+       null on failure. */
+    enum ta_status (*mark)(void *self, void **mark, struct ta_problem *why);
+    enum ta_status (*rewind)(void *self, const void *mark, struct ta_problem *why);
+    void (*forget)(void *self, void *mark);
 
     /* Gives the target the whole image NAME that is no program of a hart: "fabric", "platform". It counts from the next
        power-on. A NAME that the target does not know is TA_E_INPUT. */

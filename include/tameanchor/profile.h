@@ -44,6 +44,10 @@ struct ta_device {
 /* The device's option of that NAME, or OTHERWISE. */
 uint64_t ta_device_option(const struct ta_device *device, const char *name, uint64_t otherwise);
 
+/* How many bytes a storage card has, from its option `blocks` of 512 bytes each: 8192 unless that says otherwise. */
+enum { TA_CARD_BLOCK = 512 };
+uint64_t ta_device_card_bytes(const struct ta_device *device);
+
 /* The size of a screen or touch panel, from its options `width` and `height`: 320 by 240 points unless they say otherwise. */
 void ta_device_points(const struct ta_device *device, unsigned *width, unsigned *height);
 
@@ -55,6 +59,7 @@ enum ta_connector_kind {
     TA_CONNECTOR_TOUCH,
     TA_CONNECTOR_SENSOR,
     TA_CONNECTOR_USB,
+    TA_CONNECTOR_CARD,
     TA_CONNECTOR_RADIO, /* known to profiles; machines of this release have no model behind it */
 };
 
@@ -185,6 +190,9 @@ const struct ta_connector *ta_profile_connector(const struct ta_profile *profile
 
 /* The size in points of the screen or touch panel of that name; false when it is neither. */
 bool ta_profile_points(const struct ta_profile *profile, const char *name, unsigned *width, unsigned *height);
+
+/* The card that the switch of that name puts in: its device; null when it puts in none. */
+const struct ta_device *ta_profile_card(const struct ta_profile *profile, const char *name);
 
 /* What the sensor of that name senses, or null when it is none. */
 const struct ta_quantity *ta_profile_quantity(const struct ta_profile *profile, const char *name);

@@ -20,11 +20,12 @@ struct ta_patterns {
     void (*free)(void *pattern);
 };
 
-/* What trials name and what stands in files of its own: pictures. PICTURE is made what the file NAME, as the trial has it, holds, and is
-   freed with ta_picture_free. */
+/* What trials name and what stands in files of its own, NAME as the trial has it. PICTURE is made what the file holds, and is freed with
+   ta_picture_free; *BYTES are its contents, of which there are *LENGTH, to be freed with free. */
 struct ta_attachments {
     void *with;
     enum ta_status (*picture)(void *with, const char *name, struct ta_picture *picture, struct ta_problem *why);
+    enum ta_status (*contents)(void *with, const char *name, char **bytes, size_t *length, struct ta_problem *why);
 };
 
 /* Parses TEXT (LENGTH bytes of UTF-8, need not end in a zero). FILE appears in problems and verdicts only. PATTERNS may

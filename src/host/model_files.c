@@ -194,7 +194,7 @@ static const struct field device_shape[] = {
     REQUIRED("model", FIELD_NAME, model),
     AT("base", FIELD_WHOLE, base),
     AT("on", FIELD_NAME, on),
-    {.key = "address", .kind = FIELD_COUNT, .offset = offsetof(MODEL, address), .minimum = 0x08, .maximum = 0x77},
+    {.key = "address", .kind = FIELD_COUNT, .offset = offsetof(MODEL, address), .maximum = 0x77},
     {.key = "interrupt", .kind = FIELD_COUNT, .offset = offsetof(MODEL, interrupt), .maximum = 63},
     AT("clock", FIELD_FREQUENCY, clock_hz),
     AT("options", FIELD_NUMBERS, options),
@@ -203,7 +203,7 @@ static const struct field device_shape[] = {
 #undef MODEL
 #define MODEL struct ta_connector
 static const char *const connector_words[] = {"console", "lamps", "button", "screen", "touch",
-                                              "sensor",  "usb",   "radio",  NULL};
+                                              "sensor",  "usb",   "card",   "radio",  NULL};
 static const struct field connector_shape[] = {
     WORD("kind", FIELD_ENUM, kind, connector_words),
     REQUIRED("device", FIELD_TEXT, device),

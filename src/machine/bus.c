@@ -16,8 +16,7 @@ void bus_return(struct bus_region *region) {
     region->lent_count = 0;
 }
 
-/* Copies what of these SIZE bytes is only lent. */
-static void own(struct bus_region *region, uint64_t address, uint64_t size) {
+void bus_own(struct bus_region *region, uint64_t address, uint64_t size) {
     uint64_t first = (address - region->base) >> PAGE_BITS, last = (address - region->base + size - 1) >> PAGE_BITS;
     for (uint64_t page = first; region->lent && size && page <= last; ++page) {
         if (!(region->pages[page] & PAGE_LENT))
@@ -39,9 +38,18 @@ const struct bus_region *bus_find(const struct bus *bus, uint64_t address, uint6
             high = middle;
     }
     struct bus_region *found = low && bus_holds(&bus->regions[low - 1], address, size) ? &bus->regions[low - 1] : NULL;
+    if (found && found->stored)
+        return NULL;
     if (found && found->lent)
-        own(found, address, size);
+        bus_own(found, address, size);
     return found;
+}
+
+struct bus_region *bus_store(const struct bus *bus, const struct ta_slot *slot) {
+    for (size_t i = 0; i < bus->count; ++i)
+        if (bus->regions[i].stored && bus->regions[i].slot == slot)
+            return &bus->regions[i];
+    return NULL;
 }
 
 uint8_t *bus_memory(const struct bus *bus, uint64_t address, uint64_t size) {

@@ -18,6 +18,7 @@ struct bus_region {
     uint8_t *code;  /* bits: what harts hold decoded */
     bool writable;
     struct ta_slot *slot;
+    bool stored;          /* what a device keeps without power: no hart reaches it */
     const uint8_t **lent; /* of a fork: where the contents of its PAGE_LENT pages still are; null when there are none */
     size_t lent_count;
 };
@@ -33,6 +34,12 @@ void bus_add(struct bus *bus, const struct bus_region *region);
 
 /* The region that holds all SIZE bytes from ADDRESS on, or null. Of a fork's memory, these pages are its own from then on. */
 const struct bus_region *bus_find(const struct bus *bus, uint64_t address, uint64_t size);
+
+/* The region that SLOT keeps without power, or null. */
+struct bus_region *bus_store(const struct bus *bus, const struct ta_slot *slot);
+
+/* Copies what of these SIZE bytes of REGION is only lent. */
+void bus_own(struct bus_region *region, uint64_t address, uint64_t size);
 
 /* The first bytes of memory at ADDRESS (SIZE of them), or null when that is no memory. */
 uint8_t *bus_memory(const struct bus *bus, uint64_t address, uint64_t size);

@@ -67,6 +67,12 @@ static enum ta_status attach_connector(struct ta_machine *machine, size_t index,
             return ta_problem_set(why, TA_E_INPUT, "give it a device that has a cable",
                                   "connectors.%s: no cable ends at %s", connector->name, connector->device);
         break;
+    case TA_CONNECTOR_CARD:
+        machine->levels[index] = 1;
+        if (!slot || !slot->kind->store_bytes || !slot->kind->sensed)
+            return ta_problem_set(why, TA_E_INPUT, "give it a storage card", "connectors.%s: %s is no card",
+                                  connector->name, connector->device);
+        break;
     case TA_CONNECTOR_SCREEN:
         if (!slot || !slot->kind->picture)
             return ta_problem_set(why, TA_E_INPUT, "give it a screen", "connectors.%s: %s shows no picture",

@@ -66,21 +66,19 @@ static void free_memory(struct bus_region *region) {
     free(region->code);
 }
 
-/* Only what is touched takes the host's memory. */
-static enum ta_status add_memory(struct ta_machine *machine, const struct ta_memory *memory, struct ta_problem *why) {
-    size_t size = (size_t)memory->size_bytes;
-    struct bus_region region = {.base = memory->base,
-                                .size = memory->size_bytes,
-                                .bytes = size == memory->size_bytes ? calloc(1, size) : NULL,
-                                .pages = calloc(1, (size >> PAGE_BITS) + 1),
-                                .code = calloc(1, (size >> CODE_BITS) / 8 + 1),
-                                .writable = memory->kind == TA_MEMORY_RAM};
+/* Only what is touched takes the host's memory. What keeps its contents is blank, with all bits set. */
+static enum ta_status add_memory(struct ta_machine *machine, const char *key, const char *name,
+                                 struct bus_region region, struct ta_problem *why) {
+    size_t size = (size_t)region.size;
     enum ta_status status = TA_OK;
+    region.bytes = size == region.size ? calloc(1, size) : NULL;
+    region.pages = calloc(1, (size >> PAGE_BITS) + 1);
+    region.code = calloc(1, (size >> CODE_BITS) / 8 + 1);
     if (!region.bytes || !region.pages || !region.code)
-        status = ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the board's %s", memory->name);
-    else if (memory->kind == TA_MEMORY_FLASH)
+        status = ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the board's %s", name);
+    else if (!region.writable)
         memset(region.bytes, 0xff, size);
-    status = status ? status : add_region(machine, "memory", memory->name, region, why);
+    status = status ? status : add_region(machine, key, name, region, why);
     if (status)
         free_memory(&region);
     return status;
@@ -88,9 +86,45 @@ static enum ta_status add_memory(struct ta_machine *machine, const struct ta_mem
 
 static enum ta_status add_memories(struct ta_machine *machine, struct ta_problem *why) {
     enum ta_status status = TA_OK;
-    for (size_t i = 0; !status && i < machine->profile->memory_count; ++i)
-        status = add_memory(machine, &machine->profile->memories[i], why);
+    for (size_t i = 0; !status && i < machine->profile->memory_count; ++i) {
+        const struct ta_memory *memory = &machine->profile->memories[i];
+        status =
+            add_memory(machine, "memory", memory->name,
+                       (struct bus_region){
+                           .base = memory->base, .size = memory->size_bytes, .writable = memory->kind == TA_MEMORY_RAM},
+                       why);
+    }
     return status;
+}
+
+/* What the device keeps has no address; it stands behind all that have. */
+static enum ta_status add_store(struct ta_machine *machine, struct ta_slot *slot, struct ta_problem *why) {
+    uint64_t size = slot->kind->store_bytes ? slot->kind->store_bytes(slot->config) : 0, end = UINT64_MAX;
+    for (size_t i = 0; i < machine->bus.count; ++i)
+        if (machine->bus.regions[i].stored && machine->bus.regions[i].base < end)
+            end = machine->bus.regions[i].base;
+    if (!size)
+        return TA_OK;
+    return add_memory(machine, "devices", slot->config->name,
+                      (struct bus_region){.base = end - size, .size = size, .slot = slot, .stored = true}, why);
+}
+
+/* A bus has the addresses that its parts are at. */
+static enum ta_status check_bus(const struct ta_machine *machine, const struct ta_device *device,
+                                struct ta_problem *why) {
+    for (size_t i = 0; i < machine->slot_count; ++i) {
+        const struct ta_slot *bus = &machine->slots[i];
+        if (!device->on || strcmp(bus->config->name, device->on))
+            continue;
+        if (!bus->kind->is_bus)
+            return ta_problem_set(why, TA_E_INPUT, "name a bus", "devices.%s.on: %s is no bus", device->name,
+                                  device->on);
+        if (device->address < bus->kind->first_address || device->address > bus->kind->last_address)
+            return ta_problem_set(why, TA_E_INPUT, "give it one that the bus has",
+                                  "devices.%s.address: addresses on %s are 0x%02x to 0x%02x", device->name, device->on,
+                                  bus->kind->first_address, bus->kind->last_address);
+    }
+    return TA_OK;
 }
 
 static enum ta_status add_device(struct ta_machine *machine, const struct ta_device *device,
@@ -112,6 +146,9 @@ static enum ta_status add_device(struct ta_machine *machine, const struct ta_dev
         return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for device %s", device->name);
     if (kind->is_interrupt_controller)
         machine->controller = slot;
+    enum ta_status status = add_store(machine, slot, why);
+    if (status)
+        return status;
     if (device->on)
         return kind->transfer
                    ? TA_OK
@@ -145,7 +182,7 @@ static void reset_devices(struct ta_machine *machine) {
 static enum ta_status assemble(struct ta_machine *machine, const struct ta_device_kind *const *extra,
                                size_t extra_count, struct ta_problem *why) {
     const struct ta_profile *profile = machine->profile;
-    size_t regions = profile->memory_count + profile->device_count;
+    size_t regions = profile->memory_count + 2 * profile->device_count;
     machine->bus.regions = calloc(regions + 1, sizeof *machine->bus.regions);
     machine->slots = calloc(profile->device_count + 1, sizeof *machine->slots);
     machine->levels = calloc(profile->connector_count + 1, sizeof *machine->levels);
@@ -157,6 +194,8 @@ static enum ta_status assemble(struct ta_machine *machine, const struct ta_devic
     for (size_t i = 0; !status && i < profile->device_count; ++i)
         status =
             add_device(machine, &profile->devices[i], find_model(profile->devices[i].model, extra, extra_count), why);
+    for (size_t i = 0; !status && i < profile->device_count; ++i)
+        status = check_bus(machine, &profile->devices[i], why);
     machine->semihosting.on = profile->semihosting;
     return status ? status : board_attach_connectors(machine, why);
 }
@@ -227,11 +266,6 @@ static void clear_memory(struct bus_region *region) {
     bus_return(region);
 }
 
-/* Flash keeps what it holds, of its own. */
-static void own_memory(struct ta_machine *machine, const struct bus_region *region) {
-    bus_find(&machine->bus, region->base, region->size);
-}
-
 void ta_machine_power(struct ta_machine *machine, bool on) {
     board_clear_events(machine);
     if (!on) {
@@ -244,7 +278,7 @@ void ta_machine_power(struct ta_machine *machine, bool on) {
         if (machine->bus.regions[i].writable)
             clear_memory(&machine->bus.regions[i]);
         else if (machine->bus.regions[i].lent)
-            own_memory(machine, &machine->bus.regions[i]);
+            bus_own(&machine->bus.regions[i], machine->bus.regions[i].base, machine->bus.regions[i].size);
     machine->cycle = 0;
     for (size_t i = 0; i < machine->hart_count; ++i)
         machine->harts[i].hart.state.cycle = machine->harts[i].hart.state.retired = 0;
@@ -344,6 +378,28 @@ enum ta_status ta_machine_write(struct ta_machine *machine, uint64_t address, co
     board_touched(machine, region, address, size_bytes);
     memcpy(region->bytes + (address - region->base), bytes, size_bytes);
     return TA_OK;
+}
+
+static struct bus_region *store_of(const struct ta_machine *machine, const char *device) {
+    for (size_t i = 0; i < machine->slot_count; ++i)
+        if (!strcmp(machine->slots[i].config->name, device))
+            return bus_store(&machine->bus, &machine->slots[i]);
+    return NULL;
+}
+
+uint64_t ta_machine_store_size(const struct ta_machine *machine, const char *device) {
+    const struct bus_region *store = store_of(machine, device);
+    return store ? store->size : 0;
+}
+
+enum ta_status ta_machine_store_read(const struct ta_machine *machine, const char *device, uint64_t offset, void *bytes,
+                                     size_t size_bytes) {
+    return board_store_read(store_of(machine, device), offset, bytes, size_bytes) ? TA_OK : TA_E_INPUT;
+}
+
+enum ta_status ta_machine_store_write(struct ta_machine *machine, const char *device, uint64_t offset,
+                                      const void *bytes, size_t size_bytes) {
+    return board_store_write(machine, store_of(machine, device), offset, bytes, size_bytes) ? TA_OK : TA_E_INPUT;
 }
 
 static struct hart *hart_at(const struct ta_machine *machine, unsigned hart) {

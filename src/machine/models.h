@@ -16,7 +16,10 @@
     X(screen)                                                                                                          \
     X(touch)                                                                                                           \
     X(analogue)                                                                                                        \
-    X(usb_device)
+    X(usb_device)                                                                                                      \
+    X(spi)                                                                                                             \
+    X(storage_card)                                                                                                    \
+    X(fabric)
 
 #define MODEL_DECLARE(name) extern const struct ta_device_kind model_##name;
 MODEL_TABLE(MODEL_DECLARE)

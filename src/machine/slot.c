@@ -89,6 +89,14 @@ int64_t ta_slot_sensed(const struct ta_slot *slot, const char *quantity, unsigne
     return known ? known->start : 0;
 }
 
+bool ta_slot_store_read(struct ta_slot *slot, uint64_t offset, void *bytes, size_t size) {
+    return board_store_read(bus_store(&slot->machine->bus, slot), offset, bytes, size);
+}
+
+bool ta_slot_store_write(struct ta_slot *slot, uint64_t offset, const void *bytes, size_t size) {
+    return board_store_write(slot->machine, bus_store(&slot->machine->bus, slot), offset, bytes, size);
+}
+
 const uint8_t *ta_slot_memory(struct ta_slot *slot, uint64_t address, size_t size) {
     return bus_memory(&slot->machine->bus, address, size);
 }

@@ -1,6 +1,8 @@
 /* What follows when memory has other contents. */
 #include "machine/board.h"
 
+#include <string.h>
+
 static bool overlaps(uint64_t a, uint64_t a_size, uint64_t b, uint64_t b_size) {
     return a < b + b_size && b < a + a_size;
 }
@@ -45,4 +47,28 @@ void board_touched(struct ta_machine *machine, const struct bus_region *region, 
         region->pages[page] |= PAGE_TOUCHED;
     if (size)
         board_written(machine, region, address, size);
+}
+
+static uint8_t *store_at(struct bus_region *region, uint64_t offset, size_t size) {
+    if (!region || !bus_holds(region, region->base + offset, size) || offset > region->size)
+        return NULL;
+    bus_own(region, region->base + offset, size);
+    return region->bytes + offset;
+}
+
+bool board_store_read(struct bus_region *region, uint64_t offset, void *bytes, size_t size) {
+    const uint8_t *at = store_at(region, offset, size);
+    if (at)
+        memcpy(bytes, at, size);
+    return at != NULL;
+}
+
+bool board_store_write(struct ta_machine *machine, struct bus_region *region, uint64_t offset, const void *bytes,
+                       size_t size) {
+    uint8_t *at = store_at(region, offset, size);
+    if (!at)
+        return false;
+    memcpy(at, bytes, size);
+    board_touched(machine, region, region->base + offset, size);
+    return true;
 }

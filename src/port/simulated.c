@@ -124,6 +124,69 @@ static enum ta_status sim_program(void *self, uint64_t address, const void *byte
     return no_memory(flash ? ta_machine_write(sim->machine, address, bytes, size) : TA_E_INPUT, address, size, why);
 }
 
+static enum ta_status sim_store_size(void *self, const char *device, uint64_t *size, struct ta_problem *why) {
+    (void)why;
+    *size = ta_machine_store_size(((struct simulated *)self)->machine, device);
+    return TA_OK;
+}
+
+static enum ta_status no_store(enum ta_status status, const char *device, struct ta_problem *why) {
+    return status ? ta_problem_set(why, status, "a card has so many blocks of 512 bytes as its profile says",
+                                   "that is not within what %s keeps", device)
+                  : TA_OK;
+}
+
+static enum ta_status sim_read_store(void *self, const char *device, uint64_t offset, void *bytes, size_t size,
+                                     struct ta_problem *why) {
+    return no_store(ta_machine_store_read(((struct simulated *)self)->machine, device, offset, bytes, size), device,
+                    why);
+}
+
+static enum ta_status sim_write_store(void *self, const char *device, uint64_t offset, const void *bytes, size_t size,
+                                      struct ta_problem *why) {
+    struct simulated *sim = self;
+    sim->replay.broken = true;
+    return no_store(ta_machine_store_write(sim->machine, device, offset, bytes, size), device, why);
+}
+
+static enum ta_status out_of_memory(enum ta_status status, struct ta_problem *why) {
+    return status ? ta_problem_set(why, status, NULL, "out of memory") : TA_OK;
+}
+
+struct mark {
+    struct ta_snapshot *snapshot;
+    bool running;
+};
+
+static enum ta_status sim_mark(void *self, void **result, struct ta_problem *why) {
+    struct simulated *sim = self;
+    struct mark *mark = calloc(1, sizeof *mark);
+    *result = NULL;
+    if (!mark || ta_machine_save(sim->machine, &mark->snapshot)) {
+        free(mark);
+        return out_of_memory(TA_E_MEMORY, why);
+    }
+    mark->running = sim->running;
+    *result = mark;
+    return TA_OK;
+}
+
+static enum ta_status sim_rewind(void *self, const void *with, struct ta_problem *why) {
+    struct simulated *sim = self;
+    const struct mark *mark = with;
+    sim->replay.broken = true;
+    sim->running = mark->running;
+    return ta_machine_restore(sim->machine, mark->snapshot, why);
+}
+
+static void sim_forget(void *self, void *with) {
+    struct mark *mark = with;
+    (void)self;
+    if (mark)
+        ta_snapshot_free(mark->snapshot);
+    free(mark);
+}
+
 static enum ta_status no_register(enum ta_status status, unsigned number, struct ta_problem *why) {
     return status ? ta_problem_set(why, status, NULL, "there is no register %u to reach", number) : TA_OK;
 }
@@ -141,10 +204,6 @@ static enum ta_status sim_write_register(void *self, unsigned hart, unsigned num
     sim->replay.broken = true;
     enum ta_status status = need_power(sim, why);
     return status ? status : no_register(ta_machine_set_register(sim->machine, hart, number, value), number, why);
-}
-
-static enum ta_status out_of_memory(enum ta_status status, struct ta_problem *why) {
-    return status ? ta_problem_set(why, status, NULL, "out of memory") : TA_OK;
 }
 
 static enum ta_status sim_set_breakpoint(void *self, uint64_t address, bool on, struct ta_problem *why) {
@@ -230,7 +289,8 @@ enum ta_status ta_port_simulate_with(const struct ta_profile *profile, const str
         .version = TA_PORT_VERSION,
         .capabilities = TA_CAN_POWER | TA_CAN_PROGRAM | TA_CAN_MEMORY | TA_CAN_REGISTERS | TA_CAN_BREAK |
                         TA_CAN_CONSOLE | TA_CAN_INPUT | TA_CAN_OUTPUT | TA_CAN_TRACE | TA_CAN_STEP | TA_CAN_WATCH |
-                        TA_CAN_BRANCHES | TA_CAN_PICTURE | (profile->semihosting ? TA_CAN_SEMIHOST : 0),
+                        TA_CAN_BRANCHES | TA_CAN_PICTURE | TA_CAN_STORE | TA_CAN_REWIND |
+                        (profile->semihosting ? TA_CAN_SEMIHOST : 0),
         .self = sim,
         .describe = sim_describe,
         .power = sim_power,
@@ -244,6 +304,12 @@ enum ta_status ta_port_simulate_with(const struct ta_profile *profile, const str
         .read_register = sim_read_register,
         .write_register = sim_write_register,
         .program = sim_program,
+        .store_size = sim_store_size,
+        .read_store = sim_read_store,
+        .write_store = sim_write_store,
+        .mark = sim_mark,
+        .rewind = sim_rewind,
+        .forget = sim_forget,
         .set_breakpoint = sim_set_breakpoint,
         .set_watchpoint = sim_set_watchpoint,
         .type = sim_type,

@@ -19,11 +19,15 @@ struct ta_machine *fuzz_board(void) {
          .option_count = 2},
         {.name = "touch0", .model = "touch", .base = RAM + 0x24000, .interrupt = 4, .options = side, .option_count = 2},
         {.name = "usb0", .model = "usb-device", .base = RAM + 0x26000, .interrupt = 6},
+        {.name = "spi0", .model = "spi", .base = RAM + 0x27000, .interrupt = 7},
+        {.name = "card0", .model = "storage-card", .on = "spi0"},
+        {.name = "fabric0", .model = "fabric", .base = RAM + 0x30000},
         {.name = "analogue0", .model = "analogue", .base = RAM + 0x25000, .interrupt = 5}};
     static const struct ta_connector connectors[] = {
         {.name = "console", .kind = TA_CONNECTOR_CONSOLE, .device = "uart0"},
         {.name = "lamps", .kind = TA_CONNECTOR_LAMPS, .device = "gpio0", .count = 8},
         {.name = "button A", .kind = TA_CONNECTOR_BUTTON, .device = "gpio0", .pin = 8},
+        {.name = "card", .kind = TA_CONNECTOR_CARD, .device = "card0"},
         {.name = "usb", .kind = TA_CONNECTOR_USB, .device = "usb0"},
         {.name = "screen", .kind = TA_CONNECTOR_SCREEN, .device = "screen0"},
         {.name = "touch", .kind = TA_CONNECTOR_TOUCH, .device = "touch0"},

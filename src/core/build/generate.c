@@ -236,7 +236,7 @@ void generate_board_header(const struct ta_profile *profile, const struct ta_har
             continue;
         }
         if (connector->kind == TA_CONNECTOR_SCREEN || connector->kind == TA_CONNECTOR_TOUCH ||
-            connector->kind == TA_CONNECTOR_USB)
+            connector->kind == TA_CONNECTOR_USB || connector->kind == TA_CONNECTOR_CARD)
             continue; /* they have no pins, and neither has a sensor on a bus */
         if (connector->kind == TA_CONNECTOR_SENSOR) {
             if (device_of(profile, connector) && !device_of(profile, connector)->on)

@@ -37,6 +37,12 @@ uint64_t ta_device_option(const struct ta_device *device, const char *name, uint
     return otherwise;
 }
 
+uint64_t ta_device_card_bytes(const struct ta_device *device) {
+    enum { BLOCKS_DEFAULT = 8192, BLOCKS_MOST = 1 << 22 };
+    uint64_t blocks = ta_device_option(device, "blocks", BLOCKS_DEFAULT);
+    return (blocks && blocks <= BLOCKS_MOST ? blocks : BLOCKS_DEFAULT) * TA_CARD_BLOCK;
+}
+
 void ta_device_points(const struct ta_device *device, unsigned *width, unsigned *height) {
     enum { WIDTH_DEFAULT = 320, HEIGHT_DEFAULT = 240 };
     *width = (unsigned)ta_device_option(device, "width", WIDTH_DEFAULT);
@@ -189,6 +195,15 @@ static const struct ta_device *profile_device(const struct ta_profile *profile, 
     return NULL;
 }
 
+const struct ta_device *ta_profile_card(const struct ta_profile *profile, const char *name) {
+    for (size_t i = 0; i < profile->connector_count; ++i) {
+        const struct ta_connector *connector = &profile->connectors[i];
+        if (connector->kind == TA_CONNECTOR_CARD && connector->by && !strcmp(connector->by, name))
+            return profile_device(profile, connector->device);
+    }
+    return NULL;
+}
+
 bool ta_profile_points(const struct ta_profile *profile, const char *name, unsigned *width, unsigned *height) {
     const struct ta_connector *connector = ta_profile_connector(profile, name);
     const struct ta_device *device = connector ? profile_device(profile, connector->device) : NULL;
@@ -233,9 +248,6 @@ static enum ta_status check_devices(const struct ta_profile *profile, struct ta_
         if (!profile_device(profile, device->on) || !strcmp(device->on, device->name))
             return ta_problem_set(why, TA_E_INPUT, "name one of the profile's devices",
                                   "devices.%s.on: there is no bus \"%s\"", device->name, device->on);
-        if (device->address < 0x08 || device->address > 0x77)
-            return ta_problem_set(why, TA_E_INPUT, "addresses are 0x08 to 0x77",
-                                  "devices.%s.address: it is out of range", device->name);
         for (size_t k = 0; k < i; ++k)
             if (profile->devices[k].on && !strcmp(profile->devices[k].on, device->on) &&
                 profile->devices[k].address == device->address)

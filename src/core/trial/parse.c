@@ -65,6 +65,9 @@ static enum ta_status parse_statement(struct parser *parser) {
     struct statement *statement = &trial->statements[trial->count++];
     enum ta_status status = statement_read(&parser->line, parser->powered, &parser->parsing, statement);
     bool on;
+    for (size_t i = 0; !status && statement->instants && i + 1 < trial->count; ++i)
+        if (trial->statements[i].instants)
+            return line_refuse(&parser->line, &parser->line.tokens[0], "once in a trial");
     if (!status && statement_powers(statement, &on))
         parser->powered = on;
     return status;

@@ -144,6 +144,14 @@ static enum ta_status add_moment(struct recorder *recorder, const struct ta_even
     return TA_OK;
 }
 
+enum ta_status recorder_note(struct recorder *recorder, const char *what, const char *how) {
+    const struct ta_event event = {.kind = TA_EVENT_INPUT, .time_ns = recorder->now_ns};
+    enum ta_status status = add_moment(recorder, &event, what);
+    if (!status)
+        recorder->moments[recorder->moment_count - 1].position = how;
+    return status;
+}
+
 enum ta_status recorder_add_shown(struct recorder *recorder, const char *name, uint64_t level) {
     recorder->shown = arena_grow(recorder->arena, recorder->shown, recorder->shown_count, &recorder->shown_room,
                                  sizeof *recorder->shown);

@@ -22,6 +22,8 @@ struct recorder {
     struct ta_problem *why;
     uint64_t now_ns;
 
+    unsigned round; /* of those that cut the power, each at another instant */
+
     struct text console; /* since power-on */
     size_t console_from, line_start, line_tried;
     size_t text_tried, levels_tried; /* by the expectation that waits now: nothing that it wants begins before */
@@ -64,6 +66,8 @@ void recorder_look_from_here(struct recorder *recorder);
 
 /* Begins anew: the target was just powered on. */
 void recorder_begin(struct recorder *recorder);
+/* Something that the trial did, for those who read it. */
+enum ta_status recorder_note(struct recorder *recorder, const char *what, const char *how);
 enum ta_status recorder_add_shown(struct recorder *recorder, const char *name, uint64_t level);
 
 #endif

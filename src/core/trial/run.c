@@ -1,4 +1,5 @@
 /* Running a trial: statement by statement, each with its result. */
+#include "base/digest.h"
 #include "core/trial/stimuli.h"
 
 #include <string.h>
@@ -74,7 +75,8 @@ static enum ta_status run_statement(struct recorder *recorder, const struct stat
 static uint32_t capabilities_for(const struct trial *trial) {
     uint32_t needed = TA_CAN_POWER;
     for (size_t i = 0; i < trial->count; ++i)
-        needed |= trial->statements[i].row->needs;
+        needed |= trial->statements[i].row->needs | (trial->statements[i].instants ? (uint32_t)TA_CAN_REWIND : 0) |
+                  (trial->statements[i].bytes ? (uint32_t)TA_CAN_STORE : 0);
     return needed;
 }
 
@@ -130,24 +132,26 @@ static struct ta_recording *recording_of(const struct ta_trials *trials, size_t 
     return NULL;
 }
 
-enum ta_status ta_trial_run(const struct ta_trials *trials, size_t index, struct ta_port *port,
-                            bool (*cancelled)(void *), void *cancelled_with, struct ta_recording **result,
-                            struct ta_problem *why) {
+static unsigned rounds_of(const struct trial *trial) {
+    unsigned rounds = 1;
+    for (size_t i = 0; i < trial->count; ++i)
+        rounds = trial->statements[i].instants ? trial->statements[i].instants : rounds;
+    return rounds;
+}
+
+/* The trial once. What FROM tells of the run stays as it is. */
+static enum ta_status run_round(const struct ta_trials *trials, size_t index, const struct recorder *from,
+                                struct ta_recording **result) {
     const struct trial *trial = &trials->trials[index];
+    struct recorder recorder = *from;
+    struct ta_port *port = recorder.port;
     struct ta_problem unheard;
-    struct recorder recorder = {.port = port,
-                                .patterns = trials->patterns,
-                                .cancelled = cancelled,
-                                .cancelled_with = cancelled_with,
-                                .why = why ? why : &unheard};
     struct ta_result *results;
-    *result = NULL;
-    enum ta_status status = ta_port_needs(port, capabilities_for(trial), recorder.why);
-    if (status)
-        return status;
     struct ta_recording *recording = recording_of(trials, index, &recorder.arena, &results);
+    enum ta_status status = TA_OK;
+    *result = NULL;
     if (!recording)
-        return ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+        return ta_problem_set(recorder.why, TA_E_MEMORY, NULL, "out of memory");
     for (size_t i = 0; !status && recording->passed && i < trial->count; ++i)
         status = run_statement(&recorder, &trial->statements[i], recording, &results[i]);
     if (!status)
@@ -165,5 +169,43 @@ enum ta_status ta_trial_run(const struct ta_trials *trials, size_t index, struct
         ta_recording_free(recording);
     else
         *result = recording;
+    return status;
+}
+
+/* Each round begins with what the target kept before the trial; so does the next trial. The recording is that of the round that failed, or of
+   the last one, and its trace is of all of them. */
+enum ta_status ta_trial_run(const struct ta_trials *trials, size_t index, struct ta_port *port,
+                            bool (*cancelled)(void *), void *cancelled_with, struct ta_recording **result,
+                            struct ta_problem *why) {
+    const struct trial *trial = &trials->trials[index];
+    const unsigned rounds = rounds_of(trial);
+    struct ta_problem unheard;
+    struct recorder recorder = {.port = port,
+                                .patterns = trials->patterns,
+                                .cancelled = cancelled,
+                                .cancelled_with = cancelled_with,
+                                .why = why ? why : &unheard};
+    uint64_t trace = DIGEST_START;
+    void *mark = NULL;
+    *result = NULL;
+    enum ta_status status = ta_port_needs(port, capabilities_for(trial), recorder.why);
+    if (!status && port->capabilities & TA_CAN_REWIND)
+        status = port->mark(port->self, &mark, recorder.why);
+    for (bool over = false; !status && !over; ++recorder.round) {
+        ta_recording_free(*result);
+        status = run_round(trials, index, &recorder, result);
+        if (!status && mark)
+            status = port->rewind(port->self, mark, recorder.why);
+        trace = status ? trace : digest_number(trace, (*result)->trace);
+        over = status || !(*result)->passed || recorder.round + 1 == rounds;
+    }
+    if (!status && rounds > 1)
+        (*result)->trace = trace;
+    if (mark)
+        port->forget(port->self, mark);
+    if (status) {
+        ta_recording_free(*result);
+        *result = NULL;
+    }
     return status;
 }

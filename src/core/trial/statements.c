@@ -4,12 +4,13 @@
 #include "core/trial/stimuli.h"
 
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #define PRESS_DEFAULT_NS 50000000u
 #define DRAG_DEFAULT_NS  300000000u
 
-enum { LEVELS = 64 };
+enum { LEVELS = 64, INSTANTS_MOST = 10000 };
 
 /* Parsing: each reads what follows the words of its row. */
 
@@ -119,12 +120,52 @@ static enum ta_status parse_ends(struct line *line, struct statement *statement,
     return status;
 }
 
+/* At once, or "at 200 instants within 2 s". */
+static enum ta_status parse_cut(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    uint64_t instants = 0;
+    (void)parsing;
+    if (!line_accept(line, "at"))
+        return TA_OK;
+    const struct token *token = line_peek(line);
+    enum ta_status status = line_number(line, INSTANTS_MOST, "allowed here: how many instants, 2 to 10000", &instants);
+    if (!status && instants < 2)
+        return line_refuse(line, token, "allowed here: how many instants, 2 to 10000");
+    if (!status)
+        status = line_expect(line, "instants", "allowed here: instants");
+    if (!status)
+        status = line_expect(line, "within", "allowed here: within, and a time");
+    statement->instants = (unsigned)instants;
+    return status ? status : line_time(line, &statement->time_ns);
+}
+
+/* "log.img": what the card holds that is put in. */
+static enum ta_status parse_contents(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    const struct token *token = line_peek(line);
+    const struct ta_attachments *attachments = parsing->attachments;
+    char *bytes = NULL;
+    enum ta_status status = line_text(line, false, &statement->text, &statement->text_length);
+    if (!status && !attachments)
+        return line_refuse(line, token, "this program has no files");
+    if (!status)
+        status = attachments->contents(attachments->with, statement->text, &bytes, &statement->byte_count, line->why);
+    if (!status && (!statement->byte_count || statement->byte_count % TA_CARD_BLOCK))
+        status = ta_problem_set(line->why, TA_E_INPUT, "a card has whole blocks of 512 bytes", "%s has %zu bytes",
+                                statement->text, statement->byte_count);
+    if (status && !*line->why->file)
+        ta_problem_at(line->why, line->file, line->number, token->column);
+    if (!status)
+        statement->bytes = arena_text_part(line->arena, bytes, statement->byte_count);
+    free(bytes);
+    return status || statement->bytes ? status : line_no_memory(line);
+}
+
 /* The name of a switch, whose new position the row says, or the line: "boot to card". */
 static enum ta_status parse_switch(struct line *line, struct statement *statement, const struct parsing *parsing) {
     static const char name_allowed[] = "allowed here: the name of a switch, a cable or a card";
-    (void)parsing;
     statement->position = statement->row->position;
     enum ta_status status = line_name(line, statement->position ? NULL : "to", name_allowed, &statement->name);
+    if (!status && line_peek(line)->kind == TOKEN_TEXT && statement->row->takes_file)
+        return parse_contents(line, statement, parsing);
     if (status || statement->position)
         return status;
     status = line_expect(line, "to", "allowed here: to, and a position, for example: switch boot to flash");
@@ -254,6 +295,7 @@ static enum ta_status check_touch(const struct statement *statement, const struc
 static const struct statement_row rows[] = {
     {.words = "power on", .needs = TA_CAN_POWER, .act = act_power_on},
     {.words = "power off", .needs = TA_CAN_POWER, .act = act_power_off},
+    {.words = "cut power", .needs_power = true, .needs = TA_CAN_POWER, .parse = parse_cut, .act = act_cut},
     {.words = "reset", .needs_power = true, .needs = TA_CAN_POWER, .act = act_reset},
     {.words = "press",
      .needs_power = true,
@@ -278,7 +320,13 @@ static const struct statement_row rows[] = {
     SWITCH("switch", NULL),
     SWITCH("plug", "plugged"),
     SWITCH("unplug", "unplugged"),
-    SWITCH("insert", "inserted"),
+    {.words = "insert",
+     .position = "inserted",
+     .takes_file = true,
+     .needs = TA_CAN_INPUT | TA_CAN_OUTPUT,
+     .parse = parse_switch,
+     .check = check_switch,
+     .act = act_switch},
     SWITCH("remove", "empty"),
     {.words = "touch",
      .needs_power = true,
@@ -446,5 +494,5 @@ enum ta_status statement_read(struct line *line, bool powered, const struct pars
 
 bool statement_powers(const struct statement *statement, bool *on) {
     *on = statement->row->act == act_power_on;
-    return *on || statement->row->act == act_power_off;
+    return *on || statement->row->act == act_power_off || statement->row->act == act_cut;
 }

@@ -26,12 +26,15 @@ struct statement {
     size_t level_count;
     unsigned width;
     uint64_t every_ns, tolerance_ns;
+    unsigned instants;   /* how often the trial is run, each time to cut the power at another instant of TIME_NS */
     uint64_t point, end; /* where a finger is put, and where it is drawn to */
     const struct ta_picture
         *picture; /* what a screen is to look like, but for ALLOWED thousandths of a percent of its points */
     uint64_t allowed_milli;
     const char *position; /* of a switch */
-    const char *value;    /* what a sensor is set to, as it is written */
+    const char *bytes;    /* that the card which it puts in holds, BYTE_COUNT of them; null: what it held before */
+    size_t byte_count;
+    const char *value; /* what a sensor is set to, as it is written */
     int code;
 };
 
@@ -44,6 +47,7 @@ struct statement_row {
     bool within, at_once, named, needs_power, holds_input;
     uint32_t needs;
     const char *position; /* that the switch goes to */
+    bool takes_file;      /* what is put in may be named */
     enum ta_status (*parse)(struct line *line, struct statement *statement, const struct parsing *parsing);
     enum ta_status (*check)(const struct statement *statement, const struct ta_profile *profile,
                             struct ta_problem *why);

@@ -32,6 +32,15 @@ enum ta_status act_power_off(struct recorder *recorder, const struct statement *
     return recorder->port->power(recorder->port->self, false, recorder->why);
 }
 
+enum ta_status act_cut(struct recorder *recorder, const struct statement *statement) {
+    enum ta_status status = TA_OK;
+    if (statement->instants)
+        status = recorder_pass(recorder, statement->time_ns * (2 * recorder->round + 1) / (2 * statement->instants));
+    if (!status)
+        status = recorder_note(recorder, "power", "cut");
+    return status ? status : recorder->port->power(recorder->port->self, false, recorder->why);
+}
+
 enum ta_status act_reset(struct recorder *recorder, const struct statement *statement) {
     struct ta_port *port = recorder->port;
     enum ta_status status = port->reset(port->self, recorder->why);

@@ -7,6 +7,14 @@ enum ta_status check_switch(const struct statement *statement, const struct ta_p
                             struct ta_problem *why) {
     const struct ta_switch *each = ta_profile_switch(profile, statement->name);
     struct text known = {0};
+    const struct ta_device *card = statement->bytes ? ta_profile_card(profile, statement->name) : NULL;
+    if (statement->bytes && !card)
+        return ta_problem_set(why, TA_E_INPUT, "leave the file out", "%s of %s puts no card in", statement->name,
+                              profile->name);
+    if (card && statement->byte_count > ta_device_card_bytes(card))
+        return ta_problem_set(why, TA_E_INPUT, "give a smaller one", "%s has %zu bytes, the card of %s has %llu",
+                              statement->text, statement->byte_count, profile->name,
+                              (unsigned long long)ta_device_card_bytes(card));
     if (each && ta_switch_position(each, statement->position) < each->position_count)
         return TA_OK;
     for (size_t i = 0; i < (each ? each->position_count : profile->switch_count); ++i)
@@ -50,6 +58,9 @@ enum ta_status act_switch(struct recorder *recorder, const struct statement *sta
         status = check_switch(statement, profile, recorder->why);
     if (!status)
         status = remember(recorder, statement->name);
+    if (!status && statement->bytes)
+        status = port->write_store(port->self, ta_profile_card(profile, statement->name)->name, 0, statement->bytes,
+                                   statement->byte_count, recorder->why);
     return status ? status
                   : port->set_input(port->self, statement->name, ta_switch_position(each, statement->position),
                                     recorder->why);

@@ -177,6 +177,8 @@ static enum ta_status power_and_run(struct running *running, bool bare) {
         running->request->begins(running->request->with, running->report);
     if (!status)
         status = run_to_the_end(running);
+    if (!status && !bare)
+        status = target_keep(running->target, running->why); /* the program may have written to flash or card */
     if (!status)
         status = shown_keep(running->target, running->request->screen, running->why);
     if (!status) {

@@ -2,9 +2,14 @@
 
 /* Flash on disk: a file for each flash memory. */
 
-static char *flash_file(const struct target *target, const struct ta_memory *memory) {
-    g_autofree char *name = g_strconcat(memory->name, ".bin", NULL);
-    return target_path(target->context, target->name, name);
+char *target_flash_path(const struct ta_context *context, const char *name, const char *memory) {
+    g_autofree char *file = g_strconcat(memory, ".bin", NULL);
+    return target_path(context, name, file);
+}
+
+char *target_store_path(const struct ta_context *context, const char *name, const char *device) {
+    g_autofree char *file = g_strconcat(device, ".store", NULL);
+    return target_path(context, name, file);
 }
 
 /* Hardware keeps its flash by itself; a simulated one's is kept on the bench. */
@@ -16,7 +21,7 @@ static enum ta_status restore_flash(struct target *target, struct ta_problem *wh
     enum ta_status status = TA_OK;
     for (size_t i = 0; !status && is_kept_here(target) && i < target->profile->memory_count; ++i) {
         const struct ta_memory *memory = &target->profile->memories[i];
-        g_autofree char *file = flash_file(target, memory);
+        g_autofree char *file = target_flash_path(target->context, target->name, memory->name);
         g_autofree char *bytes = NULL;
         size_t length = 0;
         if (memory->kind != TA_MEMORY_FLASH || !g_file_test(file, G_FILE_TEST_EXISTS))
@@ -25,17 +30,55 @@ static enum ta_status restore_flash(struct target *target, struct ta_problem *wh
         if (!status && length != memory->size_bytes)
             status = ta_problem_set(why, TA_E_SYSTEM, "remove the file, then {deploy}",
                                     "%s does not have the size of %s's %s", file, target->profile->name, memory->name);
-        if (!status)
+        while (length && bytes[length - 1] == '\xff') /* what is blank need not be programmed */
+            --length;
+        if (!status && length)
             status = target->port.program(target->port.self, memory->base, bytes, length, why);
     }
     return status;
+}
+
+/* Calls STEP for each device that keeps something: its name, and how many bytes. */
+typedef enum ta_status store_step(struct target *target, const char *device, uint64_t size, struct ta_problem *why);
+
+static enum ta_status each_store(struct target *target, store_step *step, struct ta_problem *why) {
+    enum ta_status status = TA_OK;
+    bool can = target->name && target->port.capabilities & TA_CAN_STORE;
+    for (size_t i = 0; !status && can && i < target->profile->device_count; ++i) {
+        const char *device = target->profile->devices[i].name;
+        uint64_t size = 0;
+        status = target->port.store_size(target->port.self, device, &size, why);
+        if (!status && size)
+            status = step(target, device, size, why);
+    }
+    return status;
+}
+
+static enum ta_status restore_store(struct target *target, const char *device, uint64_t size, struct ta_problem *why) {
+    g_autofree char *file = target_store_path(target->context, target->name, device), *bytes = NULL;
+    size_t length = 0;
+    if (!g_file_test(file, G_FILE_TEST_EXISTS))
+        return TA_OK;
+    enum ta_status status = file_read(file, size, &bytes, &length, why);
+    return status ? status : target->port.write_store(target->port.self, device, 0, bytes, length, why);
+}
+
+/* What follows the last byte that is not blank is not written. */
+static enum ta_status keep_store(struct target *target, const char *device, uint64_t size, struct ta_problem *why) {
+    g_autofree char *file = target_store_path(target->context, target->name, device);
+    g_autofree uint8_t *bytes = g_malloc(size);
+    enum ta_status status = target->port.read_store(target->port.self, device, 0, bytes, size, why);
+    while (size && bytes[size - 1] == 0xff)
+        --size;
+    bool was = g_file_test(file, G_FILE_TEST_EXISTS);
+    return status || (!size && !was) ? status : file_write_changed(file, bytes, size, why);
 }
 
 enum ta_status target_keep(struct target *target, struct ta_problem *why) {
     enum ta_status status = TA_OK;
     for (size_t i = 0; !status && is_kept_here(target) && i < target->profile->memory_count; ++i) {
         const struct ta_memory *memory = &target->profile->memories[i];
-        g_autofree char *file = flash_file(target, memory);
+        g_autofree char *file = target_flash_path(target->context, target->name, memory->name);
         g_autofree uint8_t *bytes = NULL;
         if (memory->kind != TA_MEMORY_FLASH)
             continue;
@@ -44,7 +87,7 @@ enum ta_status target_keep(struct target *target, struct ta_problem *why) {
         if (!status)
             status = file_write_changed(file, bytes, memory->size_bytes, why);
     }
-    return status;
+    return status ? status : each_store(target, keep_store, why);
 }
 
 enum ta_status target_open(struct ta_context *context, const char *name, const struct ta_profile *profile,
@@ -57,8 +100,25 @@ enum ta_status target_open(struct ta_context *context, const char *name, const s
         status = ta_port_needs(&target->port, TA_CAN_PROGRAM | TA_CAN_MEMORY, why);
     if (!status)
         status = restore_flash(target, why);
+    if (!status)
+        status = each_store(target, restore_store, why);
     if (status)
         target_close(target);
+    return status;
+}
+
+enum ta_status target_empty_cards(struct target *target, struct ta_problem *why) {
+    const struct ta_profile *profile = target->profile;
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; !status && i < profile->switch_count && target->port.capabilities & TA_CAN_STORE; ++i) {
+        const struct ta_device *card = ta_profile_card(profile, profile->switches[i].name);
+        g_autofree char *file = card ? target_store_path(target->context, target->name, card->name) : NULL;
+        size_t size = file ? file_size(file) : 0;
+        g_autofree uint8_t *blank = g_malloc(size + 1);
+        memset(blank, 0xff, size);
+        if (size)
+            status = target->port.write_store(target->port.self, card->name, 0, blank, size, why);
+    }
     return status;
 }
 

@@ -34,6 +34,13 @@ char *target_about(struct target *target, size_t *length);
 
 /* A project whose image is on its target: what run, verify and all that needs a program there begin with. */
 
+/* Where the bench keeps what the flash MEMORY of the target NAME holds, and what DEVICE of it keeps, a card's contents. Freed with g_free. */
+char *target_flash_path(const struct ta_context *context, const char *name, const char *memory);
+char *target_store_path(const struct ta_context *context, const char *name, const char *device);
+
+/* Puts an empty card where there is one, so that a trial does not depend on what a program wrote before. What the bench keeps stays. */
+enum ta_status target_empty_cards(struct target *target, struct ta_problem *why);
+
 /* What a target is to hold: the image as its sources are now; the one that was built last; what it holds. */
 enum freshness { UP_TO_DATE, AS_BUILT, AS_IS };
 

@@ -33,17 +33,32 @@ struct source {
     const char *name;
 };
 
+/* *BELOW is where it is, as seen from the project; freed with g_free. */
+static enum ta_status find_beside(const struct source *source, const char *name, char **below, struct ta_problem *why) {
+    g_autofree char *folder = g_path_get_dirname(source->name);
+    *below = g_build_filename(folder, name, NULL);
+    switch (inside_look(source->workspace->folder, *below)) {
+    case INSIDE_FILE: return TA_OK;
+    case OUTSIDE:
+        return ta_problem_set(why, TA_E_INPUT, "put it beside the trials", "%s leads out of the project", name);
+    default: return ta_problem_set(why, TA_E_INPUT, "put it beside the trials", "there is no file %s", *below);
+    }
+}
+
 static enum ta_status open_picture(void *with, const char *name, struct ta_picture *picture, struct ta_problem *why) {
     const struct source *source = with;
-    g_autofree char *folder = g_path_get_dirname(source->name), *below = g_build_filename(folder, name, NULL);
-    switch (inside_look(source->workspace->folder, below)) {
-    case INSIDE_FILE: return picture_read(workspace_path(source->workspace, below), below, picture, why);
-    case OUTSIDE:
-        return ta_problem_set(why, TA_E_INPUT, "put the picture beside the trials", "%s leads out of the project",
-                              name);
-    default:
-        return ta_problem_set(why, TA_E_INPUT, "put the picture beside the trials", "there is no picture %s", below);
-    }
+    g_autofree char *below = NULL;
+    enum ta_status status = find_beside(source, name, &below, why);
+    return status ? status : picture_read(workspace_path(source->workspace, below), below, picture, why);
+}
+
+static enum ta_status open_contents(void *with, const char *name, char **bytes, size_t *length,
+                                    struct ta_problem *why) {
+    enum { CONTENTS_BYTES = 64 << 20 };
+    const struct source *source = with;
+    g_autofree char *below = NULL;
+    enum ta_status status = find_beside(source, name, &below, why);
+    return status ? status : file_read(workspace_path(source->workspace, below), CONTENTS_BYTES, bytes, length, why);
 }
 
 static enum ta_status open_file(struct workspace *workspace, const char *name, struct trial_files *trials,
@@ -52,7 +67,7 @@ static enum ta_status open_file(struct workspace *workspace, const char *name, s
     size_t length = 0;
     struct ta_trials *parsed;
     struct source source = {workspace, name};
-    const struct ta_attachments attachments = {&source, open_picture};
+    const struct ta_attachments attachments = {&source, open_picture, open_contents};
     enum ta_status status = file_read(workspace_path(workspace, name), TRIAL_FILE_BYTES, &text, &length, why);
     if (!status)
         status = ta_trials_parse(text, length, name, &host_patterns, &attachments, &parsed, why);

@@ -131,6 +131,9 @@ static void run_jobs(struct verifier *verifier) {
         ++count;
     }
     for (unsigned i = 0; i < count; ++i)
+        if (target_empty_cards(hands[i].target, verifier->why))
+            g_atomic_int_set(&verifier->stop, 1);
+    for (unsigned i = 0; i < count; ++i)
         hands[i].thread = g_thread_new("trials", work, &hands[i]);
     watch_over(verifier);
     for (unsigned i = 0; i < count; ++i)

@@ -137,4 +137,6 @@ const struct ta_device_kind model_i2c = {
     .wake = i2c_wake,
     .is_sound = i2c_is_sound,
     .is_bus = true,
+    .first_address = 0x08,
+    .last_address = 0x77,
 };

@@ -5,6 +5,8 @@ void hart_forget_pages(struct hart *hart) {
         hart->pages[i].page = NO_ADDRESS;
     hart->window = (struct window){0};
     hart->bound = protection_binds_machine(&hart->state);
+    hart->free_first = 1;
+    hart->free_last = 0;
     hart->attention = true;
 }
 

@@ -89,6 +89,8 @@ struct hart {
     struct blocks blocks;
     struct window window;
     struct page_entry pages[PAGE_ENTRIES];
+    uint64_t free_first,
+        free_last; /* what machine mode may do all with, as it was found last; none when FIRST is above LAST */
     const struct bus_region *near; /* the region that was reached last, or null */
 };
 
@@ -123,7 +125,7 @@ bool csr_read(const struct hart *hart, unsigned number, enum hart_mode mode, uin
 bool csr_write(struct hart *hart, unsigned number, enum hart_mode mode, uint64_t value);
 
 /* Whether all of SIZE bytes from ADDRESS on may be reached so in MODE: Privileged Architecture 1.12, 3.7. (protection.c) */
-enum protection { PROTECT_READ = 1, PROTECT_WRITE = 2, PROTECT_EXECUTE = 4 };
+enum protection { PROTECT_READ = 1, PROTECT_WRITE = 2, PROTECT_EXECUTE = 4, PROTECT_ALL = 7 };
 bool protection_allows(const struct hart_state *state, enum hart_mode mode, uint64_t address, uint64_t size,
                        unsigned wanted);
 /* The widest range around ADDRESS, *FIRST to *LAST, that lies in the same regions as it does. */

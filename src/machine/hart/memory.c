@@ -8,9 +8,23 @@ static const struct bus_region *region_at(struct hart *hart, uint64_t address, u
     return hart->near;
 }
 
-static bool may_reach(const struct hart *hart, uint64_t address, uint64_t size, unsigned wanted) {
+/* The next access beside this one need not ask, as those to a device's registers would each time. */
+static void remember_free(struct hart *hart, uint64_t address) {
+    if (!hart->slow && protection_allows(&hart->state, MODE_MACHINE, address, 1, PROTECT_ALL))
+        protection_extent(&hart->state, address, &hart->free_first, &hart->free_last);
+}
+
+static bool may_reach(struct hart *hart, uint64_t address, uint64_t size, unsigned wanted) {
     enum hart_mode mode = hart_data_mode(&hart->state);
-    return (mode == MODE_MACHINE && !hart->bound) || protection_allows(&hart->state, mode, address, size, wanted);
+    bool machine = mode == MODE_MACHINE;
+    if (machine && (!hart->bound || (address >= hart->free_first && address <= hart->free_last &&
+                                     size - 1 <= hart->free_last - address)))
+        return true;
+    if (!protection_allows(&hart->state, mode, address, size, wanted))
+        return false;
+    if (machine)
+        remember_free(hart, address);
+    return true;
 }
 
 /* The window becomes all of REGION around the page at START that is protected as little as that. */

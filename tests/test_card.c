@@ -1,0 +1,418 @@
+/* Storage cards and logic fabrics: what devices keep without power, through their registers, through snapshots, on the bench and in trials. */
+#include "support.h"
+
+#include "core/model/fabric.h"
+#include "machine/board.h"
+
+#include <string.h>
+
+enum { RAM = 0x10000000, SPI = 0x50000000, FABRIC = 0x60000000, BLOCKS = 2048 };
+enum { CONTROL = 0, SELECT = 4, DATA = 8, STATUS = 12, DIVISOR = 16 };
+
+static const char *slot_positions[] = {"empty", "inserted"}, *lock_positions[] = {"open", "locked"};
+static const struct ta_switch switches[] = {
+    {.name = "card slot", .positions = slot_positions, .position_count = 2},
+    {.name = "card lock", .positions = lock_positions, .position_count = 2},
+};
+static const struct ta_memory memories[] = {{"ram", TA_MEMORY_RAM, RAM, 64 * 1024}};
+static const struct ta_option blocks = {"blocks", BLOCKS};
+static const struct ta_device devices[] = {
+    {.name = "spi0", .model = "spi", .base = SPI},
+    {.name = "card0", .model = "storage-card", .on = "spi0", .address = 3, .options = &blocks, .option_count = 1},
+    {.name = "fabric0", .model = "fabric", .base = FABRIC}};
+static const struct ta_connector connectors[] = {
+    {.name = "card", .kind = TA_CONNECTOR_CARD, .device = "card0", .by = "card slot", .when = "inserted"}};
+static const struct ta_profile board = {.name = "carded",
+                                        .version = "1.0.0",
+                                        .struct_version = TA_PROFILE_VERSION,
+                                        .isa = "rv64imac_zicsr",
+                                        .clock_hz = 10000000,
+                                        .reset_address = RAM,
+                                        .memories = memories,
+                                        .memory_count = 1,
+                                        .devices = devices,
+                                        .device_count = 3,
+                                        .connectors = connectors,
+                                        .connector_count = 1,
+                                        .switches = switches,
+                                        .switch_count = 2};
+
+static struct ta_machine *machine;
+
+static uint32_t peek(uint64_t address) {
+    uint64_t value = 0;
+    ck_assert(hart_load(&machine->harts[0].hart, address, 4, &value));
+    return (uint32_t)value;
+}
+
+static void poke(uint64_t address, uint32_t value) {
+    ck_assert(hart_store(&machine->harts[0].hart, address, 4, value));
+}
+
+static void pass(uint64_t ns) {
+    struct ta_event event;
+    uint64_t until_ns = ta_machine_time_ns(machine) + ns;
+    do
+        ta_machine_run(machine, until_ns, &event);
+    while (event.kind != TA_EVENT_TIME);
+}
+
+static void start(void) {
+    ta_machine_power(machine, true);
+    poke(RAM, 0x6f); /* the program: jal x0, 0 */
+    poke(SPI + CONTROL, 1);
+    poke(SPI + DIVISOR, 1);
+}
+
+static void power_on(void) {
+    struct ta_problem why;
+    ck_assert_msg(!ta_machine_new(&board, NULL, 0, &machine, &why), "%s", why.what);
+    start();
+}
+
+static uint8_t exchange(uint8_t byte) {
+    poke(SPI + DATA, byte);
+    while (peek(SPI + STATUS) & 1)
+        pass(100);
+    return (uint8_t)peek(SPI + DATA);
+}
+
+static uint8_t command(uint8_t number, uint32_t argument, uint8_t check) {
+    poke(SPI + SELECT, 0xff);
+    poke(SPI + SELECT, 3);
+    const uint8_t bytes[] = {0x40 | number,
+                             (uint8_t)(argument >> 24),
+                             (uint8_t)(argument >> 16),
+                             (uint8_t)(argument >> 8),
+                             (uint8_t)argument,
+                             check};
+    for (size_t i = 0; i < sizeof bytes; ++i)
+        exchange(bytes[i]);
+    uint8_t answer = 0xff;
+    for (int i = 0; i < 4 && answer == 0xff; ++i)
+        answer = exchange(0xff);
+    return answer;
+}
+
+static void insert(uint64_t in) {
+    ck_assert(!ta_machine_set_input(machine, "card slot", in, NULL));
+}
+
+static void wake_card(void) {
+    ck_assert_uint_eq(command(0, 0, 0x95), 1);
+    ck_assert_uint_eq(command(8, 0x1aa, 0x87), 1);
+    for (int i = 0; i < 10; ++i) {
+        command(55, 0, 0xff);
+        if (!command(41, 1u << 30, 0xff))
+            return;
+    }
+    ck_abort_msg("the card does not wake");
+}
+
+static void send_block(uint8_t fill) {
+    exchange(0xfe);
+    for (int i = 0; i < 514; ++i)
+        exchange(i < 512 ? fill : 0);
+}
+
+START_TEST(a_card_answers_as_the_standard_says) {
+    power_on();
+    ck_assert_uint_eq(command(0, 0, 0x95), 0xff); /* there is none */
+    insert(1);
+    ck_assert_uint_eq(command(0, 0, 0x94), 0x08 | 1); /* a wrong check */
+    ck_assert_uint_eq(command(17, 0, 0xff), 0x04 | 1);
+    ck_assert_uint_eq(command(0, 0, 0x95), 1);
+    ck_assert_uint_eq(command(8, 0x1aa, 0x87), 1);
+    ck_assert(exchange(0xff) == 0 && exchange(0xff) == 0 && exchange(0xff) == 1 && exchange(0xff) == 0xaa);
+    ck_assert_uint_eq(command(41, 0, 0xff), 0x04 | 1); /* without 55 before it */
+    wake_card();
+    ck_assert_uint_eq(command(58, 0, 0xff), 0);
+    ck_assert_uint_eq(exchange(0xff), 0xc0);
+    ck_assert_uint_eq(command(9, 0, 0xff), 0);
+    uint8_t csd[16];
+    ck_assert_uint_eq(exchange(0xff), 0xfe);
+    for (int i = 0; i < 16; ++i)
+        csd[i] = exchange(0xff);
+    ck_assert_uint_eq((csd[8] << 8) + csd[9] + 1, BLOCKS / 1024);
+    ck_assert_uint_eq(command(17, BLOCKS, 0xff), 0x40);
+    ck_assert_uint_eq(command(24, BLOCKS, 0xff), 0x40);
+    ck_assert_uint_eq(command(59, 0, 0xff), 0x04);
+    ck_assert_uint_eq(command(13, 0, 0xff), 0);
+
+    /* A block written is busy for a millisecond, and is read back. */
+    ck_assert_uint_eq(command(24, 5, 0xff), 0);
+    exchange(0xff);
+    send_block(0x5a);
+    ck_assert_uint_eq(exchange(0xff), 0x05);
+    ck_assert_uint_eq(exchange(0xff), 0x00);
+    pass(1100000);
+    ck_assert_uint_eq(exchange(0xff), 0xff);
+    ck_assert_uint_eq(command(17, 5, 0xff), 0);
+    ck_assert_uint_eq(exchange(0xff), 0xfe);
+    for (int i = 0; i < 512; ++i)
+        ck_assert_uint_eq(exchange(0xff), 0x5a);
+    exchange(0xff);
+    exchange(0xff);
+    ck_assert_uint_eq(exchange(0xff), 0xff);
+    uint8_t byte = 0;
+    ck_assert(!ta_machine_store_read(machine, "card0", 5 * 512, &byte, 1) && byte == 0x5a);
+    ck_assert(!ta_machine_store_read(machine, "card0", 6 * 512, &byte, 1) && byte == 0xff);
+
+    /* Locked, it is read only; pulled out, it is gone, and has to be woken again. */
+    ck_assert(!ta_machine_set_input(machine, "card lock", 1, NULL));
+    ck_assert_uint_eq(command(24, 5, 0xff), 0);
+    send_block(0x11);
+    ck_assert_uint_eq(exchange(0xff), 0x0d);
+    ck_assert(!ta_machine_store_read(machine, "card0", 5 * 512, &byte, 1) && byte == 0x5a);
+    insert(0);
+    ck_assert_uint_eq(command(17, 5, 0xff), 0xff);
+    insert(1);
+    ck_assert_uint_eq(command(17, 5, 0xff), 0x04 | 1);
+    ta_machine_free(machine);
+}
+END_TEST
+
+/* Whenever the power goes, or the card, the block has some of the new bytes and the rest of the old ones; nothing else changes. */
+START_TEST(a_block_that_is_cut_off_is_half_written) {
+    struct ta_snapshot *snapshot;
+    unsigned whole = 0, none = 0, torn = 0;
+    power_on();
+    insert(1);
+    wake_card();
+    ck_assert_uint_eq(command(24, 9, 0xff), 0);
+    send_block(0x77);
+    ck_assert(!ta_machine_save(machine, &snapshot));
+    for (unsigned i = 0; i < 200; ++i) {
+        uint8_t bytes[3 * 512];
+        ck_assert(!ta_machine_restore(machine, snapshot, NULL));
+        pass(i * UINT64_C(6000));
+        if (i % 2)
+            ta_machine_power(machine, false);
+        else
+            insert(0);
+        if (i % 2)
+            start();
+        pass(2000000);
+        ck_assert(!ta_machine_store_read(machine, "card0", 8 * 512, bytes, sizeof bytes));
+        unsigned count = 0;
+        while (count < 512 && bytes[512 + count] == 0x77)
+            ++count;
+        for (unsigned k = 0; k < sizeof bytes; ++k)
+            ck_assert(bytes[k] == (k >= 512 && k < 512 + count ? 0x77 : 0xff));
+        whole += count == 512;
+        none += count == 0;
+        torn += count > 0 && count < 512;
+    }
+    ck_assert(whole > 5 && none > 5 && torn > 100);
+    ta_snapshot_free(snapshot);
+    ta_machine_free(machine);
+}
+END_TEST
+
+/* No hart reaches what a device keeps, wherever it looks; a fork has its own. */
+START_TEST(what_a_device_keeps_is_its_own) {
+    struct ta_snapshot *snapshot;
+    uint8_t byte = 1, read = 0;
+    uint64_t value;
+    power_on();
+    ck_assert_uint_eq(ta_machine_store_size(machine, "card0"), BLOCKS * 512);
+    ck_assert_uint_eq(ta_machine_store_size(machine, "spi0"), 0);
+    for (size_t i = 0; i < machine->bus.count; ++i)
+        if (machine->bus.regions[i].stored) {
+            uint64_t base = machine->bus.regions[i].base;
+            ck_assert(!hart_load(&machine->harts[0].hart, base, 4, &value) &&
+                      !hart_store(&machine->harts[0].hart, base + 8, 4, 0));
+            ck_assert(ta_machine_read(machine, base, &byte, 1) && ta_machine_write(machine, base, &byte, 1));
+        }
+    ck_assert(!ta_machine_store_write(machine, "card0", BLOCKS * 512 - 1, &byte, 1));
+    ck_assert_int_eq(ta_machine_store_write(machine, "card0", BLOCKS * 512, &byte, 1), TA_E_INPUT);
+    ck_assert_int_eq(ta_machine_store_write(machine, "card0", UINT64_MAX, &byte, 1), TA_E_INPUT);
+    ck_assert_int_eq(ta_machine_store_write(machine, "card0", UINT64_MAX - 3, &byte, 8), TA_E_INPUT);
+    ck_assert_int_eq(ta_machine_store_read(machine, "ram", 0, &byte, 1), TA_E_INPUT);
+    ck_assert(!ta_machine_save(machine, &snapshot));
+    byte = 2;
+    ck_assert(!ta_machine_store_write(machine, "card0", BLOCKS * 512 - 1, &byte, 1));
+    ck_assert(!ta_machine_fork(machine, snapshot, NULL));
+    ck_assert(!ta_machine_store_read(machine, "card0", BLOCKS * 512 - 1, &read, 1) && read == 1);
+    ck_assert(!ta_machine_fork(machine, snapshot, NULL));
+    ta_machine_power(machine, true); /* which keeps it, of its own */
+    ta_snapshot_free(snapshot);
+    ck_assert(!ta_machine_store_read(machine, "card0", BLOCKS * 512 - 1, &read, 1) && read == 1);
+    ta_machine_free(machine);
+}
+END_TEST
+
+static void load_fabric(const uint8_t *bytes, size_t length) {
+    ck_assert(!ta_machine_store_write(machine, "fabric0", 0, bytes, length));
+    ta_machine_power(machine, true);
+    poke(RAM, 0x6f);
+}
+
+START_TEST(a_fabric_is_what_its_image_says) {
+    struct fabric_image image = {.blocks = {{FABRIC_REGISTERS, 0x100, 4, 0},
+                                            {FABRIC_COUNTER, 0x200, 1000, 0},
+                                            {FABRIC_AVERAGE, 0x300, 3, 0},
+                                            {FABRIC_REGISTERS, 0xfffc, 1, 0}},
+                                 .count = 4,
+                                 .built_s = UINT64_C(0x123456789a),
+                                 .identity = {0xaa, 0xbb, 0xcc, 0xdd, [31] = 0x99}};
+    struct fabric_image again;
+    uint8_t bytes[FABRIC_IMAGE_BYTES];
+    size_t size = fabric_write(&image, bytes);
+    power_on();
+    for (uint32_t at = 0; at < 0x400; at += 4) {
+        poke(FABRIC + at, 5);
+        ck_assert_uint_eq(peek(FABRIC + at), 0); /* it is blank */
+    }
+    load_fabric(bytes, size);
+    ck_assert(peek(FABRIC) == FABRIC_MAGIC && peek(FABRIC + 4) == 4 && peek(FABRIC + 8) == 0x3456789a &&
+              peek(FABRIC + 0xc) == 0x12 && peek(FABRIC + 0x10) == 0xddccbbaa && peek(FABRIC + 0x2c) == 0x99000000 &&
+              peek(FABRIC + 0x30) == 0);
+    poke(FABRIC + 0x10c, 77);
+    poke(FABRIC + 0x110, 78); /* behind them */
+    poke(FABRIC + 0xfffc, 79);
+    ck_assert(peek(FABRIC + 0x10c) == 77 && peek(FABRIC + 0x110) == 0 && peek(FABRIC + 0xfffc) == 79);
+    pass(5500000);
+    ck_assert_uint_eq(peek(FABRIC + 0x200), 5);
+    poke(FABRIC + 0x204, 4);
+    ck_assert(peek(FABRIC + 0x200) == 1 && peek(FABRIC + 0x204) == 4);
+    ck_assert_uint_eq(peek(FABRIC + 0x304), 0);
+    static const uint32_t numbers[] = {10, 20, 40, 100, 200}, means[] = {10, 15, 23, 53, 113};
+    for (int i = 0; i < 5; ++i) {
+        poke(FABRIC + 0x300, numbers[i]);
+        ck_assert_uint_eq(peek(FABRIC + 0x304), means[i]);
+    }
+    ta_machine_reset(machine);
+    ck_assert(peek(FABRIC + 0x10c) == 0 && peek(FABRIC + 0x304) == 0 && peek(FABRIC) == FABRIC_MAGIC);
+
+    /* One bit that is wrong makes it blank; so do blocks that cannot be. */
+    ck_assert(fabric_read(bytes, size, &again) && again.count == 4 && !memcmp(again.identity, image.identity, 32));
+    for (size_t i = 0; i < size; ++i) {
+        bytes[i] ^= 4;
+        ck_assert(!fabric_read(bytes, size, &again) && again.count == 0);
+        bytes[i] ^= 4;
+        ck_assert(!fabric_read(bytes, i, &again));
+    }
+    static const struct fabric_block wrong[] = {
+        {FABRIC_NONE, 0x400, 1, 0},        {FABRIC_KINDS, 0x400, 1, 0},     {FABRIC_REGISTERS, 0x400, 0, 0},
+        {FABRIC_REGISTERS, 0x400, 257, 0}, {FABRIC_REGISTERS, 0x402, 1, 0}, {FABRIC_REGISTERS, 0xfc, 1, 0},
+        {FABRIC_REGISTERS, 0xfffc, 2, 0},  {FABRIC_COUNTER, 0x10c, 1, 0},   {FABRIC_COUNTER, 0xfc, 1, 0},
+        {FABRIC_AVERAGE, 0x400, 65, 0},    {FABRIC_COUNTER, 0x400, 0, 0},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(wrong); ++i) {
+        struct fabric_image bad = image;
+        bad.blocks[3] = wrong[i];
+        size = fabric_write(&bad, bytes);
+        ck_assert_msg(!fabric_read(bytes, size, &again), "%zu", i);
+    }
+    load_fabric(bytes, size);
+    ck_assert_uint_eq(peek(FABRIC), 0);
+    ta_machine_free(machine);
+}
+END_TEST
+
+START_TEST(parts_stand_where_their_bus_has_addresses) {
+    static const struct {
+        const char *model;
+        unsigned address;
+        const char *what;
+    } cases[] = {
+        {"spi", 8, "devices.card0.address: addresses on spi0 are 0x00 to 0x07"},
+        {"i2c", 7, "devices.card0.address: addresses on spi0 are 0x08 to 0x77"},
+        {"gpio", 8, "devices.card0.on: spi0 is no bus"},
+    };
+    struct ta_problem why;
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        struct ta_device two[] = {devices[0], devices[1]};
+        struct ta_profile profile = board;
+        two[0].model = cases[i].model;
+        two[1].address = cases[i].address;
+        profile.devices = two;
+        profile.device_count = 2;
+        ck_assert(ta_machine_new(&profile, NULL, 0, &machine, &why) == TA_E_INPUT);
+        ck_assert_str_eq(why.what, cases[i].what);
+    }
+    static const struct ta_connector no_card = {.name = "card", .kind = TA_CONNECTOR_CARD, .device = "spi0"};
+    struct ta_profile profile = board;
+    profile.connectors = &no_card;
+    ck_assert(ta_machine_new(&profile, NULL, 0, &machine, &why) == TA_E_INPUT);
+    ck_assert_str_eq(why.what, "connectors.card: spi0 is no card");
+}
+END_TEST
+
+/* On the bench, and in trials. */
+START_TEST(cards_are_files_and_stay_as_they_are) {
+    static const struct {
+        const char *from, *to, *place, *what;
+    } wrong[] = {
+        {"at 200 instants within 14 ms", "at 1 instants within 14 ms", ":21:16", "2 to 10000"},
+        {"at 200 instants within 14 ms", "at 20 instants", ":21:", "within, and a time"},
+        {"at 200 instants within 14 ms", "at 20 instants within 1 ms\n  power on\n  cut power at 3 instants within 1 s",
+         ":23:3", "once in a trial"},
+        {"insert card slot\n", "insert card slot \"none.img\"\n", ":2:20", "there is no file trials/none.img"},
+        {"insert card slot\n", "insert card slot \"card.trial\"\n", ":2:20", "a card has whole blocks of 512 bytes"},
+        {"insert card slot\n", "insert card slot \"big.img\"\n", ":2:3", "the card of eider has 2097152"},
+        {"insert card slot\n", "insert card lock\n", ":2:3", "card lock of eider has no position \"inserted\""},
+    };
+    expect_done(tanchor(test_folder, "import", "card-log"));
+    char *project = test_path("card-log");
+    expect_done(tanchor(project, "configure", "--compiler", "gcc"));
+    gsize large = 2097152 + 512;
+    g_autofree char *zeros = g_malloc0(large);
+    ck_assert(g_file_set_contents(below(project, "trials/big.img"), zeros, (gssize)large, NULL));
+    for (size_t i = 0; i < G_N_ELEMENTS(wrong); ++i) {
+        edit(below(project, "trials/card.trial"), wrong[i].from, wrong[i].to);
+        struct ran ran = tanchor(project, "verify");
+        expect_refusal(ran, 1, wrong[i].place, wrong[i].what);
+        edit(below(project, "trials/card.trial"), wrong[i].to, wrong[i].from);
+    }
+    /* What run writes stays; trials begin with an empty card, whatever that is. */
+    expect_shown(tanchor(project, "run", "--for", "1.2s", "--input", "card slot=inserted"), "noted 2: all well, 999");
+    expect_shown(tanchor(project, "run", "--for", "300ms", "--input", "card slot=inserted"),
+                 "log has 2 entries, the last: all well, 999 to go");
+    expect_shown(tanchor(project, "verify", "goes on", "no card"), "2 of 2 passed");
+    expect_shown(tanchor(project, "run", "--for", "300ms", "--input", "card slot=inserted"), "log has 2 entries");
+    expect_done(tanchor(project, "bench", "card-out", "eider", "trials/log.img"));
+    char *bytes;
+    gsize length;
+    ck_assert(g_file_get_contents(below(project, "trials/log.img"), &bytes, &length, NULL));
+    ck_assert_uint_eq(length, 2097152);
+    ck_assert(!memcmp(bytes + 9 * 512, "EWlg\1\0\0\0", 8) && !strcmp(bytes + 9 * 512 + 444, "all well, 1000 to go"));
+    g_free(bytes);
+    write_text(below(project, "trials/more.trial"),
+               "trial \"it reads another log\"\n  insert card slot \"log.img\"\n  power on\n"
+               "  within 200 ms console says \"log has 2 entries\"\n");
+    expect_shown(tanchor(project, "verify", "another"), "1 of 1 passed");
+
+    /* A log that always writes one block loses it when the power goes. */
+    edit(below(project, "src/log.c"), "FIRST_BLOCK + block.entry.number % ENTRIES", "FIRST_BLOCK");
+    struct ran ran = tanchor(project, "verify", "power cut");
+    expect_row(ran, "fail", "the log survives a power cut at any instant");
+    expect_shown(ran, "power cut 0.0");
+
+    expect_done(tanchor(project, "bench", "factory", "eider"));
+    expect_shown(tanchor(project, "run", "--for", "300ms", "--input", "card slot=inserted"), "log is empty");
+    expect_done(tanchor(project, "bench", "card-in", "eider", "trials/log.img"));
+    expect_done(tanchor(project, "bench", "switch", "eider", "card slot=inserted"));
+    expect_shown(tanchor(project, "run", "--for", "300ms"), "log has 2 entries");
+    write_text(below(project, "odd.img"), "odd");
+    ran = tanchor(project, "bench", "card-in", "eider", "odd.img");
+    expect_refusal(ran, 1, "odd.img has 3 bytes; a card has whole blocks of 512 bytes");
+    ran = tanchor(project, "bench", "card-in", "eider", "trials/big.img");
+    expect_refusal(ran, 1, "big.img");
+    expect_done(tanchor(project, "bench", "add", "small", "--profile", "dunlin"));
+    ran = tanchor(project, "bench", "card-out", "small", "x.img");
+    expect_refusal(ran, 1, "small takes no card");
+    ran = tanchor(project, "bench", "factory", "none");
+    expect_refusal(ran, 1, "there is no target \"none\"");
+    expect_shown(tanchor(project, "run", "--for", "300ms"), "log has 2 entries"); /* and nothing was lost by all that */
+}
+END_TEST
+
+int main(void) {
+    return run_suite("card",
+                     (const TTest *const[]){a_card_answers_as_the_standard_says,
+                                            a_block_that_is_cut_off_is_half_written, what_a_device_keeps_is_its_own,
+                                            a_fabric_is_what_its_image_says, parts_stand_where_their_bus_has_addresses,
+                                            cards_are_files_and_stay_as_they_are, NULL});
+}
