@@ -436,6 +436,96 @@ START_TEST(a_model_of_ones_own_takes_part) {
 }
 END_TEST
 
+/* Those that a program asks now and then. */
+START_TEST(batteries_seeds_and_watchdogs) {
+    enum { BATTERY = 0x50000000, ENTROPY = 0x50001000, WATCHDOG = 0x50002000, CALENDAR = 0x50003000 };
+    static const struct ta_memory ram = {"ram", TA_MEMORY_RAM, 0x10000000, 4096};
+    static const struct ta_device some[] = {
+        {.name = "plic", .model = "plic", .base = PLIC},
+        {.name = "battery0", .model = "battery", .base = BATTERY, .interrupt = 5},
+        {.name = "entropy0", .model = "entropy", .base = ENTROPY},
+        {.name = "watchdog0", .model = "watchdog", .base = WATCHDOG},
+        {.name = "calendar0", .model = "calendar", .base = CALENDAR, .interrupt = 6}};
+    static const struct ta_connector sensed[] = {
+        {.name = "battery", .kind = TA_CONNECTOR_SENSOR, .device = "battery0", .quantity = "charge"},
+        {.name = "current", .kind = TA_CONNECTOR_SENSOR, .device = "battery0", .quantity = "battery current"},
+        {.name = "seed", .kind = TA_CONNECTOR_SENSOR, .device = "entropy0", .quantity = "seed"},
+        {.name = "date", .kind = TA_CONNECTOR_SENSOR, .device = "calendar0", .quantity = "date"}};
+    static const struct ta_profile profile = {.name = "nightjar",
+                                              .version = "1.0.0",
+                                              .struct_version = TA_PROFILE_VERSION,
+                                              .isa = "rv32imac_zicsr",
+                                              .clock_hz = 1000000,
+                                              .reset_address = 0x10000000,
+                                              .memories = &ram,
+                                              .memory_count = 1,
+                                              .devices = some,
+                                              .device_count = 5,
+                                              .connectors = sensed,
+                                              .connector_count = 4};
+    power_on(&profile);
+    ck_assert(peek(BATTERY, 4) == 1000 && peek(BATTERY + 4, 4) == 3900 && peek(BATTERY + 8, 4) == (uint32_t)-50);
+    poke(BATTERY + 0xc, 4, 200);
+    poke(BATTERY + 0x10, 4, 2);
+    ck_assert_uint_eq(peek(PLIC + 0x1000, 4), 0);
+    ck_assert(!ta_machine_set_input(machine, "battery", 20001, NULL));
+    ck_assert_uint_eq(peek(PLIC + 0x1000, 4), 1 << 5);
+    ck_assert(!ta_machine_set_input(machine, "current", (uint64_t)1500, NULL));
+    ck_assert(peek(BATTERY, 4) == 200 && peek(BATTERY + 8, 4) == 1500);
+    ck_assert_int_eq(ta_machine_set_input(machine, "battery", 100001, NULL), TA_E_INPUT);
+
+    /* A number at a time, and the seed gives them. */
+    uint32_t numbers[2][3];
+    for (int round = 0; round < 3; ++round) {
+        ck_assert(!ta_machine_set_input(machine, "seed", round < 2 ? 7000 : 8000, NULL));
+        ta_machine_reset(machine);
+        poke(ENTROPY, 4, 1);
+        ck_assert(peek(ENTROPY + 4, 4) == 0 && peek(ENTROPY + 8, 4) == 0);
+        for (int i = 0; i < 3; ++i) {
+            while (!(peek(ENTROPY + 4, 4) & 1))
+                next(ta_machine_time_ns(machine) + 10000);
+            uint32_t number = peek(ENTROPY + 8, 4);
+            ck_assert(round != 1 || number == numbers[0][i]);
+            ck_assert(round != 2 || number != numbers[0][i]);
+            numbers[round > 0][i] = number;
+        }
+        ck_assert(numbers[0][0] != numbers[0][1] && numbers[0][1] != numbers[0][2]);
+    }
+
+    /* The watchdog bites at once what feeds it wrongly; a program cannot turn it off. */
+    poke(WATCHDOG + 4, 4, 0);
+    ck_assert_uint_eq(peek(WATCHDOG + 4, 4), 1000);
+    poke(WATCHDOG + 8, 4, 1); /* it is off */
+    poke(WATCHDOG, 4, 1);
+    poke(WATCHDOG, 4, 0);
+    ck_assert_uint_eq(peek(WATCHDOG, 4), 1);
+    next(ta_machine_time_ns(machine) + 10000);
+    ck_assert_uint_eq(peek(WATCHDOG + 0xc, 4), 0);
+    poke(WATCHDOG + 8, 4, 1);
+    next(ta_machine_time_ns(machine) + 3000000);
+    ck_assert(peek(WATCHDOG + 0xc, 4) == 1 && peek(WATCHDOG, 4) == 0);
+    ta_machine_power(machine, true);
+    ck_assert_uint_eq(peek(WATCHDOG + 0xc, 4), 0);
+
+    /* An alarm comes with its second, once. */
+    const uint8_t here[] = {0x6f, 0, 0, 0};
+    ck_assert_int_eq(ta_machine_write(machine, 0x10000000, here, 4), TA_OK);
+    ck_assert(!ta_machine_set_input(machine, "date", UINT64_C(1767225600500), NULL));
+    ck_assert(peek(CALENDAR, 4) == 1767225600 && peek(CALENDAR + 8, 4) == 500);
+    poke(CALENDAR + 0xc, 4, 1767225602);
+    poke(CALENDAR + 0x10, 4, 3);
+    for (struct ta_event event = next(1490000000); event.kind != TA_EVENT_TIME; event = next(1490000000))
+        ;
+    ck_assert_uint_eq(peek(CALENDAR + 0x14, 4), 0);
+    next(1510000000);
+    ck_assert_uint_eq(peek(CALENDAR + 0x14, 4), 1);
+    poke(CALENDAR + 0x14, 4, 1);
+    next(3000000000);
+    ck_assert_uint_eq(peek(CALENDAR + 0x14, 4), 0);
+    ta_machine_free(machine);
+}
+END_TEST
+
 /* A device takes the accesses that its model declares; others are faults, or are made of those where it says so. */
 static uint64_t seen_value;
 static unsigned seen_size;
@@ -639,6 +729,7 @@ int main(void) {
                                                        a_model_of_ones_own_takes_part,
                                                        every_built_in_model_says_what_it_is,
                                                        random_accesses_never_break_a_device,
+                                                       batteries_seeds_and_watchdogs,
                                                        accesses_are_those_that_a_model_declares,
                                                        the_serial_line_can_be_looped,
                                                        registers_of_absent_harts_hold_nothing,

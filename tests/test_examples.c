@@ -9,7 +9,8 @@ struct fault {
 };
 
 static void whole_example(const char *name, const char *target, const char *passed, const struct fault *faults) {
-    expect_done(tanchor(test_folder, "import", name));
+    if (!g_file_test(test_path("%s", name), G_FILE_TEST_EXISTS))
+        expect_done(tanchor(test_folder, "import", name));
     char *project = test_path("%s", name);
     bool brief = g_getenv("TANCHOR_TEST_BRIEF") != NULL;
     for (size_t i = 0; i < (brief ? 1 : G_N_ELEMENTS(setups)); ++i) {
@@ -22,7 +23,7 @@ static void whole_example(const char *name, const char *target, const char *pass
     for (const struct fault *fault = faults; !brief && fault->file; ++fault) {
         const char *sound = read_text(below(project, fault->file));
         edit(below(project, fault->file), fault->from, fault->to);
-        struct ran ran = tanchor(project, "verify");
+        struct ran ran = tanchor(project, "verify", fault->fails);
         ck_assert_int_eq(ran.code, 1);
         expect_row(ran, "fail", fault->fails);
         write_text(below(project, fault->file), sound);
@@ -88,6 +89,19 @@ START_TEST(card_log) {
 }
 END_TEST
 
+/* No example, but the test program of the devices that a board has for the night. */
+START_TEST(night_watch) {
+    static const struct fault faults[] = {
+        {"main.c", "case 'b': strand_watchdog_feed(); break;", "", "the watchdog bites"},
+        {"main.c", "951782399", "951868799", "the calendar goes on"},
+        {0},
+    };
+    shell("cp -r " FIXTURES "/night-watch .");
+    whole_example("night-watch", "eider", "5 of 5 passed", faults);
+}
+END_TEST
+
 int main(void) {
-    return run_suite("examples", (const TTest *const[]){mooring_compass, gauge_dial, log_keys, card_log, NULL});
+    return run_suite("examples",
+                     (const TTest *const[]){mooring_compass, gauge_dial, log_keys, card_log, night_watch, NULL});
 }

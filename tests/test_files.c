@@ -89,7 +89,7 @@ START_TEST(profile_problems_name_their_key) {
         {"positions: [flash", "place: [flash", "switches.boot.place: there is no such key", 40},
         {"run: flash", "run: card", "switches.boot.run: it has no position card", 40},
         {"address: 0x6a", "address: 0x1e", "devices.motion0.address: compass0 has 0x1e already", 25},
-        {"address: 0x6a", "address: 0x78", "devices.motion0.address: 0x78 is out of range; it may be 8 to 119", 25},
+        {"address: 0x6a", "address: 0x78", "devices.motion0.address: 0x78 is out of range; it may be 0 to 119", 25},
         {"on: i2c0, address: 0x6a", "on: i2c9, address: 0x6a", "devices.motion0.on: there is no bus \"i2c9\"", 25},
         {"model: gpio, base: 0x4c010000", "model: gpio", "devices.gpio0: the key base is missing", 21},
         {"quantity: heading", "quantity: depth", "connectors.heading.quantity: nothing senses \"depth\"", 31},

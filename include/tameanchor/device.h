@@ -109,6 +109,10 @@ bool ta_slot_store_write(struct ta_slot *slot, uint64_t offset, const void *byte
 /* The SIZE bytes of RAM or flash at ADDRESS, to look at until the call returns; null when they do not lie in one memory. */
 const uint8_t *ta_slot_memory(struct ta_slot *slot, uint64_t address, size_t size);
 
+/* Whether these SIZE bytes lie in one flash memory; and puts others there, as programming does, whatever they were. Dropped elsewhere. */
+bool ta_slot_is_flash(const struct ta_slot *slot, uint64_t address, size_t size);
+void ta_slot_program(struct ta_slot *slot, uint64_t address, const void *bytes, size_t size);
+
 /* Asks for wake at CYCLE (not before now); UINT64_MAX for never. One wake-up a slot: the last call holds. */
 void ta_slot_wake_at(struct ta_slot *slot, uint64_t cycle);
 

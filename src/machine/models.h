@@ -19,7 +19,12 @@
     X(usb_device)                                                                                                      \
     X(spi)                                                                                                             \
     X(storage_card)                                                                                                    \
-    X(fabric)
+    X(fabric)                                                                                                          \
+    X(watchdog)                                                                                                        \
+    X(calendar)                                                                                                        \
+    X(entropy)                                                                                                         \
+    X(battery)                                                                                                         \
+    X(flash_controller)
 
 #define MODEL_DECLARE(name) extern const struct ta_device_kind model_##name;
 MODEL_TABLE(MODEL_DECLARE)

@@ -101,6 +101,16 @@ const uint8_t *ta_slot_memory(struct ta_slot *slot, uint64_t address, size_t siz
     return bus_memory(&slot->machine->bus, address, size);
 }
 
+bool ta_slot_is_flash(const struct ta_slot *slot, uint64_t address, size_t size) {
+    const struct bus_region *region = bus_find(&slot->machine->bus, address, size);
+    return region && region->bytes && !region->writable;
+}
+
+void ta_slot_program(struct ta_slot *slot, uint64_t address, const void *bytes, size_t size) {
+    if (ta_slot_is_flash(slot, address, size))
+        ta_machine_write(slot->machine, address, bytes, size);
+}
+
 const char *ta_slot_switch(const struct ta_slot *slot, const char *name) {
     const struct ta_profile *profile = slot->machine->profile;
     const struct ta_switch *found = ta_profile_switch(profile, name);

@@ -22,6 +22,11 @@ struct ta_machine *fuzz_board(void) {
         {.name = "spi0", .model = "spi", .base = RAM + 0x27000, .interrupt = 7},
         {.name = "card0", .model = "storage-card", .on = "spi0"},
         {.name = "fabric0", .model = "fabric", .base = RAM + 0x30000},
+        {.name = "watchdog0", .model = "watchdog", .base = RAM + 0x28000},
+        {.name = "calendar0", .model = "calendar", .base = RAM + 0x29000, .interrupt = 8},
+        {.name = "entropy0", .model = "entropy", .base = RAM + 0x2a000},
+        {.name = "battery0", .model = "battery", .base = RAM + 0x2b000, .interrupt = 9},
+        {.name = "flash0", .model = "flash-controller", .base = RAM + 0x2c000, .interrupt = 10},
         {.name = "analogue0", .model = "analogue", .base = RAM + 0x25000, .interrupt = 5}};
     static const struct ta_connector connectors[] = {
         {.name = "console", .kind = TA_CONNECTOR_CONSOLE, .device = "uart0"},
@@ -31,6 +36,7 @@ struct ta_machine *fuzz_board(void) {
         {.name = "usb", .kind = TA_CONNECTOR_USB, .device = "usb0"},
         {.name = "screen", .kind = TA_CONNECTOR_SCREEN, .device = "screen0"},
         {.name = "touch", .kind = TA_CONNECTOR_TOUCH, .device = "touch0"},
+        {.name = "date", .kind = TA_CONNECTOR_SENSOR, .device = "calendar0", .quantity = "date"},
         {.name = "gauge", .kind = TA_CONNECTOR_SENSOR, .device = "analogue0", .quantity = "voltage"}};
     static const struct ta_hart_group harts[] = {
         {.name = "narrow"}, {.name = "wide", .isa = "rv64imafdc_zba_zbb_zbs", .reset_address = RAM + 64}};
