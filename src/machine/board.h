@@ -86,6 +86,10 @@ void board_written(struct ta_machine *machine, const struct bus_region *region, 
 bool board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t *value);
 bool board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value);
 
+/* Puts SIZE bytes at ADDRESS, which lie in REGION, whoever may write there. (written.c) */
+void board_put(struct ta_machine *machine, const struct bus_region *region, uint64_t address, const void *bytes,
+               size_t size);
+
 /* What a device keeps without power; false outside of it, or when REGION is null. (written.c) */
 bool board_store_read(struct bus_region *region, uint64_t offset, void *bytes, size_t size);
 bool board_store_write(struct ta_machine *machine, struct bus_region *region, uint64_t offset, const void *bytes,

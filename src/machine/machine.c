@@ -375,8 +375,7 @@ enum ta_status ta_machine_write(struct ta_machine *machine, uint64_t address, co
     const struct bus_region *region = bus_find(&machine->bus, address, size_bytes);
     if (!region || !region->bytes)
         return TA_E_INPUT;
-    board_touched(machine, region, address, size_bytes);
-    memcpy(region->bytes + (address - region->base), bytes, size_bytes);
+    board_put(machine, region, address, bytes, size_bytes);
     return TA_OK;
 }
 

@@ -107,8 +107,9 @@ bool ta_slot_is_flash(const struct ta_slot *slot, uint64_t address, size_t size)
 }
 
 void ta_slot_program(struct ta_slot *slot, uint64_t address, const void *bytes, size_t size) {
+    const struct bus_region *region = bus_find(&slot->machine->bus, address, size);
     if (ta_slot_is_flash(slot, address, size))
-        ta_machine_write(slot->machine, address, bytes, size);
+        board_put(slot->machine, region, address, bytes, size);
 }
 
 const char *ta_slot_switch(const struct ta_slot *slot, const char *name) {

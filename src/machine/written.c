@@ -49,6 +49,12 @@ void board_touched(struct ta_machine *machine, const struct bus_region *region, 
         board_written(machine, region, address, size);
 }
 
+void board_put(struct ta_machine *machine, const struct bus_region *region, uint64_t address, const void *bytes,
+               size_t size) {
+    memcpy(region->bytes + (address - region->base), bytes, size);
+    board_touched(machine, region, address, size);
+}
+
 static uint8_t *store_at(struct bus_region *region, uint64_t offset, size_t size) {
     if (!region || !bus_holds(region, region->base + offset, size) || offset > region->size)
         return NULL;
@@ -65,10 +71,8 @@ bool board_store_read(struct bus_region *region, uint64_t offset, void *bytes, s
 
 bool board_store_write(struct ta_machine *machine, struct bus_region *region, uint64_t offset, const void *bytes,
                        size_t size) {
-    uint8_t *at = store_at(region, offset, size);
-    if (!at)
+    if (!store_at(region, offset, size))
         return false;
-    memcpy(at, bytes, size);
-    board_touched(machine, region, region->base + offset, size);
+    board_put(machine, region, region->base + offset, bytes, size);
     return true;
 }
