@@ -1,9 +1,10 @@
 /* Storage cards and logic fabrics: what devices keep without power, through their registers, through snapshots, on the bench and in trials. */
 #include "support.h"
 
-#include "core/model/fabric.h"
 #include "machine/board.h"
+#include "tameanchor/fabric.h"
 
+#include <glib/gstdio.h>
 #include <string.h>
 
 enum { RAM = 0x10000000, SPI = 0x50000000, FABRIC = 0x60000000, BLOCKS = 2048 };
@@ -249,23 +250,23 @@ static void load_fabric(const uint8_t *bytes, size_t length) {
 }
 
 START_TEST(a_fabric_is_what_its_image_says) {
-    struct fabric_image image = {.blocks = {{FABRIC_REGISTERS, 0x100, 4, 0},
-                                            {FABRIC_COUNTER, 0x200, 1000, 0},
-                                            {FABRIC_AVERAGE, 0x300, 3, 0},
-                                            {FABRIC_REGISTERS, 0xfffc, 1, 0}},
-                                 .count = 4,
-                                 .built_s = UINT64_C(0x123456789a),
-                                 .identity = {0xaa, 0xbb, 0xcc, 0xdd, [31] = 0x99}};
-    struct fabric_image again;
-    uint8_t bytes[FABRIC_IMAGE_BYTES];
-    size_t size = fabric_write(&image, bytes);
+    struct ta_fabric_image image = {.blocks = {{TA_FABRIC_REGISTERS, 0x100, 4, 0},
+                                               {TA_FABRIC_COUNTER, 0x200, 1000, 0},
+                                               {TA_FABRIC_AVERAGE, 0x300, 3, 0},
+                                               {TA_FABRIC_REGISTERS, 0xfffc, 1, 0}},
+                                    .count = 4,
+                                    .built_s = UINT64_C(0x123456789a),
+                                    .identity = {0xaa, 0xbb, 0xcc, 0xdd, [31] = 0x99}};
+    struct ta_fabric_image again;
+    uint8_t bytes[TA_FABRIC_IMAGE_BYTES];
+    size_t size = ta_fabric_write(&image, bytes);
     power_on();
     for (uint32_t at = 0; at < 0x400; at += 4) {
         poke(FABRIC + at, 5);
         ck_assert_uint_eq(peek(FABRIC + at), 0); /* it is blank */
     }
     load_fabric(bytes, size);
-    ck_assert(peek(FABRIC) == FABRIC_MAGIC && peek(FABRIC + 4) == 4 && peek(FABRIC + 8) == 0x3456789a &&
+    ck_assert(peek(FABRIC) == TA_FABRIC_MAGIC && peek(FABRIC + 4) == 4 && peek(FABRIC + 8) == 0x3456789a &&
               peek(FABRIC + 0xc) == 0x12 && peek(FABRIC + 0x10) == 0xddccbbaa && peek(FABRIC + 0x2c) == 0x99000000 &&
               peek(FABRIC + 0x30) == 0);
     poke(FABRIC + 0x10c, 77);
@@ -283,27 +284,27 @@ START_TEST(a_fabric_is_what_its_image_says) {
         ck_assert_uint_eq(peek(FABRIC + 0x304), means[i]);
     }
     ta_machine_reset(machine);
-    ck_assert(peek(FABRIC + 0x10c) == 0 && peek(FABRIC + 0x304) == 0 && peek(FABRIC) == FABRIC_MAGIC);
+    ck_assert(peek(FABRIC + 0x10c) == 0 && peek(FABRIC + 0x304) == 0 && peek(FABRIC) == TA_FABRIC_MAGIC);
 
     /* One bit that is wrong makes it blank; so do blocks that cannot be. */
-    ck_assert(fabric_read(bytes, size, &again) && again.count == 4 && !memcmp(again.identity, image.identity, 32));
+    ck_assert(ta_fabric_read(bytes, size, &again) && again.count == 4 && !memcmp(again.identity, image.identity, 32));
     for (size_t i = 0; i < size; ++i) {
         bytes[i] ^= 4;
-        ck_assert(!fabric_read(bytes, size, &again) && again.count == 0);
+        ck_assert(!ta_fabric_read(bytes, size, &again) && again.count == 0);
         bytes[i] ^= 4;
-        ck_assert(!fabric_read(bytes, i, &again));
+        ck_assert(!ta_fabric_read(bytes, i, &again));
     }
-    static const struct fabric_block wrong[] = {
-        {FABRIC_NONE, 0x400, 1, 0},        {FABRIC_KINDS, 0x400, 1, 0},     {FABRIC_REGISTERS, 0x400, 0, 0},
-        {FABRIC_REGISTERS, 0x400, 257, 0}, {FABRIC_REGISTERS, 0x402, 1, 0}, {FABRIC_REGISTERS, 0xfc, 1, 0},
-        {FABRIC_REGISTERS, 0xfffc, 2, 0},  {FABRIC_COUNTER, 0x10c, 1, 0},   {FABRIC_COUNTER, 0xfc, 1, 0},
-        {FABRIC_AVERAGE, 0x400, 65, 0},    {FABRIC_COUNTER, 0x400, 0, 0},
+    static const struct ta_fabric_block wrong[] = {
+        {TA_FABRIC_NONE, 0x400, 1, 0},        {TA_FABRIC_KINDS, 0x400, 1, 0},     {TA_FABRIC_REGISTERS, 0x400, 0, 0},
+        {TA_FABRIC_REGISTERS, 0x400, 257, 0}, {TA_FABRIC_REGISTERS, 0x402, 1, 0}, {TA_FABRIC_REGISTERS, 0xfc, 1, 0},
+        {TA_FABRIC_REGISTERS, 0xfffc, 2, 0},  {TA_FABRIC_COUNTER, 0x10c, 1, 0},   {TA_FABRIC_COUNTER, 0xfc, 1, 0},
+        {TA_FABRIC_AVERAGE, 0x400, 65, 0},    {TA_FABRIC_COUNTER, 0x400, 0, 0},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(wrong); ++i) {
-        struct fabric_image bad = image;
+        struct ta_fabric_image bad = image;
         bad.blocks[3] = wrong[i];
-        size = fabric_write(&bad, bytes);
-        ck_assert_msg(!fabric_read(bytes, size, &again), "%zu", i);
+        size = ta_fabric_write(&bad, bytes);
+        ck_assert_msg(!ta_fabric_read(bytes, size, &again), "%zu", i);
     }
     load_fabric(bytes, size);
     ck_assert_uint_eq(peek(FABRIC), 0);
@@ -409,10 +410,67 @@ START_TEST(cards_are_files_and_stay_as_they_are) {
 }
 END_TEST
 
+/* The build makes the fabric's image and its header of the description, deploy loads it, and what is not right is told before a run. */
+START_TEST(a_fabric_is_built_loaded_and_told) {
+    static const struct {
+        const char *from, *to, *place, *what;
+    } wrong[] = {
+        {"at: 0x0200", "at: 0x0104", "fabric.yaml:8:25", "blocks.beat.at: steady lies at 0x100 already"},
+        {"at: 0x0200", "at: 0x0202", "fabric.yaml:8:25", "blocks.beat.at: it cannot be at 0x202"},
+        {"at: 0x0200", "at: 0xfffc", "fabric.yaml:8:25", "blocks.beat.at: it cannot be at 0xfffc"},
+        {"at: 0x0200", "at: 0x00f8", "fabric.yaml:8:25", "blocks.beat.at: it cannot be at 0xf8"},
+        {"count: 8", "count: 65", "fabric.yaml:7:39", "blocks.steady.count: it is missing or out of range"},
+        {", count: 8", "", "fabric.yaml:7:3", "blocks.steady.count: it is missing"},
+        {"rate: 10 Hz", "count: 10", "fabric.yaml:8:37", "blocks.beat.count: a counter has none"},
+        {"rate: 10 Hz", "rate: 0 Hz", "fabric.yaml:8:", "0"},
+        {"kind: counter", "kind: laser", "fabric.yaml:8:16",
+         "\"laser\" is not known; write one of: registers, counter, average"},
+        {"version: 1.0.0", "vision: 1", "fabric.yaml:3:1", "vision"},
+    };
+    expect_done(tanchor(test_folder, "import", "watch-board"));
+    char *project = test_path("watch-board"), *fabric = below(project, "fabric.yaml");
+    expect_done(tanchor(project, "configure", "--compiler", "gcc"));
+    for (size_t i = 0; i < G_N_ELEMENTS(wrong); ++i) {
+        const char *sound = read_text(fabric);
+        edit(fabric, wrong[i].from, wrong[i].to);
+        struct ran ran = tanchor(project, "build");
+        ck_assert_msg(ran.code == 1 && strstr(ran.err, wrong[i].place) && strstr(ran.err, wrong[i].what), "%zu: %s%s",
+                      i, ran.out, ran.err);
+        write_text(fabric, sound);
+    }
+    struct ran ran = tanchor(project, "build", "--plan");
+    expect_row(ran, "convert", "fabric.bin");
+    expect_row(tanchor(project, "deploy"), "fabric", "108 bytes to fabric0 of eider");
+    ran = tanchor(project, "deploy");
+    ck_assert(!strstr(ran.out, "108 bytes") && strstr(ran.out, "nothing to do"));
+    /* The same description, saved later: another time, and nothing else. A file that goes is made again. */
+    ck_assert(!g_unlink(below(project, "out/eider-gcc/fabric.bin")));
+    ran = tanchor(project, "run", "--for", "100ms");
+    ck_assert(strstr(ran.out, "fabric watch-logic") && !strstr(ran.err, "108 bytes"));
+    edit(fabric, "count: 8", "count: 4");
+    expect_done(tanchor(project, "build"));
+    ran = tanchor(project, "run", "--as-is", "--for", "100ms");
+    ck_assert(strstr(ran.err, "fabric0 of eider holds another fabric than was built last"));
+    ran = tanchor(project, "run", "--for", "100ms");
+    ck_assert(strstr(ran.err, "108 bytes to fabric0 of eider"));
+    expect_done(tanchor(project, "bench", "factory", "eider"));
+    ran = tanchor(project, "run", "--as-is", "--for", "100ms");
+    expect_refusal(ran, 1, "fabric0 of eider is blank", "tanchor deploy");
+    expect_done(tanchor(project, "deploy"));
+    expect_shown(tanchor(project, "run", "--as-is", "--for", "100ms"), "fabric watch-logic");
+    /* A board without a fabric is refused before anything is compiled. */
+    ran = tanchor(project, "configure", "--target", "dunlin");
+    ck_assert_int_eq(ran.code, 1);
+    ck_assert(!g_unlink(fabric));
+    ran = tanchor(project, "build");
+    ck_assert_msg(ran.code == 1 && strstr(ran.err, "fabric"), "%s%s", ran.out, ran.err);
+}
+END_TEST
+
 int main(void) {
-    return run_suite("card",
-                     (const TTest *const[]){a_card_answers_as_the_standard_says,
-                                            a_block_that_is_cut_off_is_half_written, what_a_device_keeps_is_its_own,
-                                            a_fabric_is_what_its_image_says, parts_stand_where_their_bus_has_addresses,
-                                            cards_are_files_and_stay_as_they_are, NULL});
+    return run_suite(
+        "card", (const TTest *const[]){a_card_answers_as_the_standard_says, a_block_that_is_cut_off_is_half_written,
+                                       what_a_device_keeps_is_its_own, a_fabric_is_what_its_image_says,
+                                       parts_stand_where_their_bus_has_addresses, cards_are_files_and_stay_as_they_are,
+                                       a_fabric_is_built_loaded_and_told, NULL});
 }

@@ -113,6 +113,51 @@ START_TEST(quantities_are_shown_in_their_handiest_unit) {
 }
 END_TEST
 
+START_TEST(dates_are_read_and_shown) {
+    static const struct {
+        const char *text, *shown; /* null: no date */
+    } cases[] = {
+        {"2026-03-01", "2026-03-01 00:00:00 UTC"},
+        {"2026-03-01 04:30", "2026-03-01 04:30:00 UTC"},
+        {"2026-03-01 23:59:59 UTC", "2026-03-01 23:59:59 UTC"},
+        {"2024-02-29 UTC", "2024-02-29 00:00:00 UTC"},
+        {"2000-02-29", "2000-02-29 00:00:00 UTC"},
+        {"2099-12-31 23:59:59", "2099-12-31 23:59:59 UTC"},
+        {"2026-02-29", NULL},
+        {"2100-02-29", NULL},
+        {"2026-13-01", NULL},
+        {"2026-00-01", NULL},
+        {"2026-01-00", NULL},
+        {"2026-03-01 24:00", NULL},
+        {"2026-03-01 04:60", NULL},
+        {"2026-03-01 04", NULL},
+        {"2026-03-01T04:30", NULL},
+        {"2026-03-01 04:30:15:1", NULL},
+        {"26-03-01", NULL},
+        {"2026-3-1", NULL},
+        {"2026-03-01 04:30 CET", NULL},
+        {"", NULL},
+        {" UTC", NULL},
+        {"2026-03-01 04:30:1", NULL},
+        {"+026-03-01", NULL},
+    };
+    const struct ta_quantity *date = ta_quantity_find("date");
+    char text[TA_QUANTITY_TEXT_BYTES];
+    int64_t milli;
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
+        bool read = ta_quantity_parse(date, cases[i].text, strlen(cases[i].text), &milli);
+        ck_assert_msg(read == (cases[i].shown != NULL), "%s", cases[i].text);
+        if (read)
+            ck_assert_str_eq(ta_quantity_text(date->unit, milli, text), cases[i].shown);
+    }
+    /* every day of the range, there and back */
+    for (int64_t day = date->minimum; day < date->maximum; day += 86400000) {
+        ck_assert(ta_quantity_parse(date, ta_quantity_text("UTC", day, text), strlen(text), &milli));
+        ck_assert_int_eq(milli, day);
+    }
+}
+END_TEST
+
 START_TEST(clocks_convert_exactly_and_saturate) {
     ck_assert_uint_eq(scale_floor(32000000, 1000000000, 32000000), 1000000000);
     ck_assert_uint_eq(scale_floor(1, 1000000000, 32000000), 31);
@@ -560,6 +605,7 @@ int main(void) {
                                                     hart_groups_are_checked,
                                                     quantities_are_read_as_people_write_them,
                                                     quantities_are_shown_in_their_handiest_unit,
+                                                    dates_are_read_and_shown,
                                                     clocks_convert_exactly_and_saturate,
                                                     names_that_are_near_are_offered,
                                                     utf8_is_told_from_other_bytes,

@@ -89,6 +89,19 @@ START_TEST(card_log) {
 }
 END_TEST
 
+START_TEST(watch_board) {
+    static const struct fault faults[] = {
+        {"fabric.yaml", "count: 8", "count: 4", "the average steadies what the workers answer"},
+        {"fabric.yaml", "rate: 10 Hz", "rate: 11 Hz", "the fabric's beat is ten a second"},
+        {"workers/main.c", "mean + 0.5", "mean + 1.5", "the keeper checks what both workers answer"},
+        {"workers/main.c", "    work(0);\n", "", "the keeper checks what both workers answer"},
+        {"keeper/main.c", "FABRIC_IDENTITY;", "{1};", "the fabric tells what it is"},
+        {0},
+    };
+    whole_example("watch-board", "eider", "4 of 4 passed", faults);
+}
+END_TEST
+
 /* No example, but the test program of the devices that a board has for the night. */
 START_TEST(night_watch) {
     static const struct fault faults[] = {
@@ -102,6 +115,6 @@ START_TEST(night_watch) {
 END_TEST
 
 int main(void) {
-    return run_suite("examples",
-                     (const TTest *const[]){mooring_compass, gauge_dial, log_keys, card_log, night_watch, NULL});
+    return run_suite("examples", (const TTest *const[]){mooring_compass, gauge_dial, log_keys, card_log, watch_board,
+                                                        night_watch, NULL});
 }

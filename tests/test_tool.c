@@ -194,9 +194,9 @@ START_TEST(import_refuses_what_it_cannot_do_whole) {
     ck_assert_int_eq(tanchor(test_folder, "import", "tide-lamp@1.0").code, 0);
     folder_remove(test_path("tide-lamp"));
     ran = tanchor(test_folder, "import", "zebra");
-    expect_refusal(
-        ran, 1,
-        "the catalog has: card-log, first-light, gauge-dial, hull-number, log-keys, mooring-compass, tide-lamp");
+    expect_refusal(ran, 1,
+                   "the catalog has: card-log, first-light, gauge-dial, hull-number, log-keys, mooring-compass, "
+                   "tide-lamp, watch-board");
     ran = tanchor(test_folder, "import", "./nowhere");
     expect_refusal(ran, 1, "./nowhere does not exist");
     write_text(test_path("empty/readme.txt"), "no manifest");

@@ -191,6 +191,9 @@ const struct ta_connector *ta_profile_connector(const struct ta_profile *profile
 /* The size in points of the screen or touch panel of that name; false when it is neither. */
 bool ta_profile_points(const struct ta_profile *profile, const char *name, unsigned *width, unsigned *height);
 
+/* The board's logic fabric: the device whose model is "fabric"; null when it has none. */
+const struct ta_device *ta_profile_fabric(const struct ta_profile *profile);
+
 /* The card that the switch of that name puts in: its device; null when it puts in none. */
 const struct ta_device *ta_profile_card(const struct ta_profile *profile, const char *name);
 

@@ -1,4 +1,5 @@
 #include "host/model_files.h"
+#include "core/build/fabric.h"
 
 #include "base/text.h"
 #include "base/units.h"
@@ -76,10 +77,31 @@ static const struct field project_shape[] = {
     AT("include", FIELD_TEXTS, include),
     AT("defines", FIELD_TEXTS, defines),
     AT("assets", FIELD_TEXTS, assets),
+    AT("fabric", FIELD_TEXT, fabric),
     AT("trials", FIELD_TEXTS, trials),
     AT("docs", FIELD_TEXTS, docs),
     {.key = "settings", .kind = FIELD_NAMED, .offset = offsetof(MODEL, settings), .shape = setting_shape},
     {.key = "images", .kind = FIELD_NAMED, .offset = offsetof(MODEL, images), .shape = project_image_shape},
+    END,
+};
+#undef MODEL
+
+/* A fabric's description. */
+#define MODEL struct fabric_block_description
+static const struct field fabric_block_shape[] = {
+    WORD("kind", FIELD_ENUM, kind, fabric_kind_words),
+    REQUIRED("at", FIELD_WHOLE, at),
+    AT("rate", FIELD_FREQUENCY, rate_hz),
+    {.key = "count", .kind = FIELD_COUNT, .offset = offsetof(MODEL, count), .maximum = 256},
+    END,
+};
+#undef MODEL
+#define MODEL struct fabric_description
+static const struct field fabric_shape[] = {
+    REQUIRED("fabric", FIELD_NAME, fabric),
+    REQUIRED("version", FIELD_VERSION, version),
+    AT("title", FIELD_TEXT, title),
+    NESTED("blocks", FIELD_NAMED, blocks, fabric_block_shape),
     END,
 };
 #undef MODEL
@@ -332,6 +354,16 @@ enum ta_status project_read(const char *path, const char *name, struct arena *ar
     enum ta_status status = schema_read(path, name, project_shape, arena, project, check_project, why);
     return status || project_need_harts(project, arena) ? status
                                                         : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
+}
+
+static enum ta_status check_fabric(void *model, struct ta_problem *why) {
+    struct ta_fabric_image unused;
+    return fabric_plan(model, &unused, why);
+}
+
+enum ta_status fabric_read_file(const char *path, const char *name, struct arena *arena,
+                                struct fabric_description *description, struct ta_problem *why) {
+    return schema_read(path, name, fabric_shape, arena, description, check_fabric, why);
 }
 
 enum ta_status package_read_text(const char *text, size_t length, const char *name, struct arena *arena,

@@ -18,6 +18,10 @@ MODEL_FILE_READER(project)
 #undef MODEL_FILE_READER
 
 /* The same from TEXT, LENGTH bytes that came from elsewhere. */
+/* A fabric's description, whose blocks can be. */
+enum ta_status fabric_read_file(const char *path, const char *name, struct arena *arena,
+                                struct fabric_description *description, struct ta_problem *why);
+
 enum ta_status package_read_text(const char *text, size_t length, const char *name, struct arena *arena,
                                  struct package *package, struct ta_problem *why);
 enum ta_status profile_read_text(const char *text, size_t length, const char *name, struct arena *arena,

@@ -151,7 +151,7 @@ void generate_linker_script(const struct ta_profile *profile, const struct image
 }
 
 /* ASCII letters alone, whatever the locale. */
-static void add_identifier(struct text *text, const char *name) {
+void generate_identifier(struct text *text, const char *name) {
     for (; *name; ++name) {
         bool digit = *name >= '0' && *name <= '9', big = *name >= 'A' && *name <= 'Z',
              small = *name >= 'a' && *name <= 'z';
@@ -164,7 +164,7 @@ static void add_identifier(struct text *text, const char *name) {
 static void define(struct text *header, const char *name, const char *what, unsigned long long value,
                    const char *form) {
     text_printf(header, "#define BOARD_");
-    add_identifier(header, name);
+    generate_identifier(header, name);
     text_printf(header, "_%s ", what);
     text_printf(header, !strcmp(form, "hex") ? "0x%08llxu\n" : "%lluu\n", value);
 }
@@ -181,9 +181,9 @@ static void define_device(struct text *header, const struct ta_profile *profile,
         define(header, name, "INTERRUPT", device->interrupt, "decimal");
     for (size_t i = 0; i < device->option_count; ++i) {
         text_printf(header, "#define BOARD_");
-        add_identifier(header, name);
+        generate_identifier(header, name);
         text_printf(header, "_");
-        add_identifier(header, device->options[i].name);
+        generate_identifier(header, device->options[i].name);
         text_printf(header, " %lluu\n", (unsigned long long)device->options[i].value);
     }
 }
@@ -269,7 +269,7 @@ void generate_resources(const struct resource *resources, size_t count, struct t
     text_printf(source, "    .section .rodata.resources, \"a\"\n");
     for (size_t i = 0; i < count; ++i) {
         text_printf(header, "    RESOURCE_");
-        add_identifier(header, resources[i].name);
+        generate_identifier(header, resources[i].name);
         text_printf(header, ",\n");
         text_printf(source, "    .balign 8 /* SHA-256 %s */\nresource_%zu:\n    .incbin ", resources[i].sha256, i);
         add_quoted(source, resources[i].path);

@@ -51,4 +51,7 @@ void generate_resources(const struct resource *resources, size_t count, struct t
 /* The ELF notes of an image (see image.h), as they lie in memory. ABOUT may be null. */
 void generate_identity_note(const struct ta_identity *identity, const char *about, struct text *bytes);
 
+/* NAME as a part of a macro's name: "lamp ring" becomes LAMP_RING. */
+void generate_identifier(struct text *header, const char *name);
+
 #endif

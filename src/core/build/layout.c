@@ -70,6 +70,8 @@ bool layout_make(struct arena *arena, const struct setup *setup, const struct pr
         {offsetof(struct layout, settings), "%s/generated/settings.h"},
         {offsetof(struct layout, resources_header), "%s/generated/resources.h"},
         {offsetof(struct layout, resources), "%s/generated/resources.S"},
+        {offsetof(struct layout, fabric_header), "%s/generated/fabric.h"},
+        {offsetof(struct layout, fabric), "%s/fabric.bin"},
         {offsetof(struct layout, memory), "%s/memory.json"},
         {offsetof(struct layout, commands), "%s/compile_commands.json"},
         {offsetof(struct layout, pictures), "%s/pictures"},

@@ -17,7 +17,8 @@ struct image_layout {
 struct layout {
     const char *folder;    /* out/<target>-<compiler> */
     const char *generated; /* the folder of generated files: those of the next line, and those of the images */
-    const char *settings, *resources_header, *resources;
+    const char *settings, *resources_header, *resources, *fabric_header;
+    const char *fabric;  /* the fabric's image */
     const char *objects; /* a folder for each setup, so that going back and forth compiles nothing again */
     struct image_layout *images;
     size_t image_count;

@@ -270,7 +270,7 @@ static void plan_generated(struct planner *planner, struct heads *heads) {
     const struct plan_inputs *in = planner->in;
     const struct layout *all = &planner->plan->out;
     const char *const resources[] = {all->resources, all->resources_header};
-    const char *headers[3];
+    const char *headers[4];
     size_t count = 0;
     plan_work(planner, ACTION_GENERATE, WORK_SCRIPT, NULL, 0, &planner->out->script, 1);
     plan_work(planner, ACTION_GENERATE, WORK_HEADER, NULL, 0, &planner->out->header, 1);
@@ -284,6 +284,13 @@ static void plan_generated(struct planner *planner, struct heads *heads) {
         if (!planner->index)
             plan_work(planner, ACTION_GENERATE, WORK_RESOURCES, in->assets.items, in->assets.count, resources, 2);
         headers[count++] = all->resources_header;
+    }
+    if (in->project->fabric) {
+        if (!planner->index)
+            plan_work(planner, ACTION_GENERATE, WORK_FABRIC_HEADER, &in->project->fabric, 1, &all->fabric_header, 1);
+        if (!planner->index)
+            plan_work(planner, ACTION_CONVERT, WORK_FABRIC, &in->project->fabric, 1, &all->fabric, 1);
+        headers[count++] = all->fabric_header;
     }
     heads->ready = text_list(planner, headers, count);
 }

@@ -39,13 +39,15 @@ extern const char *const action_kind_words[ACTION_KINDS];
 
 enum work {
     WORK_COMMAND,
-    WORK_SCRIPT,    /* the linker script */
-    WORK_HEADER,    /* board.h */
-    WORK_SETTINGS,  /* settings.h */
-    WORK_RESOURCES, /* resources.h, resources.S */
-    WORK_DATABASE,  /* compile_commands.json */
-    WORK_IDENTITY,  /* identity.o, the note with the digest of all that was compiled */
-    WORK_BINARY,    /* the image as raw bytes, Intel HEX, S-records */
+    WORK_SCRIPT,        /* the linker script */
+    WORK_HEADER,        /* board.h */
+    WORK_SETTINGS,      /* settings.h */
+    WORK_RESOURCES,     /* resources.h, resources.S */
+    WORK_FABRIC_HEADER, /* fabric.h */
+    WORK_FABRIC,        /* the fabric's image, of its description */
+    WORK_DATABASE,      /* compile_commands.json */
+    WORK_IDENTITY,      /* identity.o, the note with the digest of all that was compiled */
+    WORK_BINARY,        /* the image as raw bytes, Intel HEX, S-records */
     WORK_HEX,
     WORK_SREC,
     WORK_MEMORY, /* whether the image fits, and what takes how much of each memory */

@@ -118,10 +118,26 @@ struct project_image {
     struct texts sources, include, defines;
 };
 
-/* anchor.yaml. Without IMAGES there is one, for the board's first group of harts. */
+/* A fabric's description: blocks at offsets AT of its registers. KIND is a place in fabric_kind_words. */
+struct fabric_block_description {
+    const char *name;
+    unsigned kind;
+    uint64_t at, rate_hz;
+    unsigned count;
+};
+extern const char *const fabric_kind_words[];
+
+struct fabric_description {
+    const char *fabric, *version, *title;
+    struct fabric_block_description *blocks;
+    size_t block_count;
+};
+
+/* anchor.yaml. FABRIC (may be null) is the description of the logic that goes into the board's fabric. Without IMAGES there is one, for the board's first group of harts. */
 struct project {
     const char *project, *version, *title, *summary, *licence;
     struct project_needs needs;
+    const char *fabric;
     struct texts sources, include, defines, assets, trials, docs;
     struct setting *settings;
     size_t setting_count;

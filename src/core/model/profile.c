@@ -195,6 +195,13 @@ static const struct ta_device *profile_device(const struct ta_profile *profile, 
     return NULL;
 }
 
+const struct ta_device *ta_profile_fabric(const struct ta_profile *profile) {
+    for (size_t i = 0; i < profile->device_count; ++i)
+        if (!strcmp(profile->devices[i].model, "fabric"))
+            return &profile->devices[i];
+    return NULL;
+}
+
 const struct ta_device *ta_profile_card(const struct ta_profile *profile, const char *name) {
     for (size_t i = 0; i < profile->connector_count; ++i) {
         const struct ta_connector *connector = &profile->connectors[i];

@@ -56,27 +56,47 @@ static bool is_date(const char *unit) {
     return !strcmp(unit, "UTC");
 }
 
-/* "2026-03-01", "2026-03-01 04:30" or "2026-03-01 04:30:15", and "UTC" behind it or not (ISO 8601, with a blank). */
-static bool date_parse(const char *text, size_t length, int64_t *milli) {
-    unsigned year, month, day, hour = 0, minute = 0, second = 0, back_month, back_day;
-    int64_t back_year;
-    char copy[32], rest[8] = "";
-    if (length >= sizeof copy)
+/* DIGITS of them, and AFTER behind them unless that is 0. */
+static bool take_number(const char **at, const char *end, unsigned digits, char after, unsigned *number) {
+    *number = 0;
+    if (end - *at < (ptrdiff_t)(digits + (after != 0)))
         return false;
-    memcpy(copy, text, length);
-    copy[length] = '\0';
-    int found = sscanf(copy, "%4u-%2u-%2u %2u:%2u:%2u%7s", &year, &month, &day, &hour, &minute, &second, rest);
-    if (found == 5)
-        found += sscanf(copy, "%*4u-%*2u-%*2u %*2u:%*2u%7s", rest) == 1 ? 2 : 0;
-    else if (found == 3)
-        found += sscanf(copy, "%*4u-%*2u-%*2u%7s", rest) == 1 ? 4 : 0;
-    if (found < 3 || found == 4 || (found == 7 && strcmp(rest, "UTC")) || strchr(copy, '+') || month < 1 ||
-        month > 12 || hour > 23 || minute > 59 || second > 59)
+    for (unsigned i = 0; i < digits; ++i, ++*at) {
+        if (**at < '0' || **at > '9')
+            return false;
+        *number = *number * 10 + (unsigned)(**at - '0');
+    }
+    return !after || *(*at)++ == after;
+}
+
+/* "04:30" or "04:30:15" */
+static bool take_time(const char **at, const char *end, unsigned *second) {
+    unsigned hours, minutes, seconds = 0;
+    if (!take_number(at, end, 2, ':', &hours) || !take_number(at, end, 2, 0, &minutes))
+        return false;
+    if (*at < end && **at == ':' && (++*at, !take_number(at, end, 2, 0, &seconds)))
+        return false;
+    *second = (hours * 60 + minutes) * 60 + seconds;
+    return hours < 24 && minutes < 60 && seconds < 60;
+}
+
+/* "2026-03-01", "2026-03-01 04:30" or "2026-03-01 04:30:15", and " UTC" behind it or not (ISO 8601, with a blank). */
+static bool date_parse(const char *text, size_t length, int64_t *milli) {
+    static const char zone[] = " UTC";
+    unsigned year, month, day, second = 0, back_month, back_day;
+    int64_t back_year;
+    const char *at = text, *end = text + length;
+    if (length > strlen(zone) && !memcmp(end - strlen(zone), zone, strlen(zone)))
+        end -= strlen(zone);
+    if (!take_number(&at, end, 4, '-', &year) || !take_number(&at, end, 2, '-', &month) ||
+        !take_number(&at, end, 2, 0, &day) || month < 1 || month > 12)
+        return false;
+    if (at < end && (*at++ != ' ' || !take_time(&at, end, &second)))
         return false;
     int64_t days = days_of(year, month, day);
     day_of(days, &back_year, &back_month, &back_day);
-    *milli = (((days * 24 + hour) * 60 + minute) * 60 + second) * 1000;
-    return back_month == month && back_day == day; /* there is no 30 February */
+    *milli = (days * 86400 + second) * 1000;
+    return at == end && back_month == month && back_day == day; /* there is no 30 February */
 }
 
 static void date_text(int64_t milli, char text[TA_QUANTITY_TEXT_BYTES]) {

@@ -72,6 +72,8 @@ static void report_image(struct builder *builder) {
     ta_identity_text(&builder->identity, identity, sizeof identity);
     for (size_t i = 0; i < out->image_count; ++i)
         report_add(builder->report, TA_LEVEL_OK, "image", NULL, "%s, identity %.8s", out->images[i].elf, identity);
+    if (plan_action(&builder->plan, WORK_FABRIC))
+        report_add(builder->report, TA_LEVEL_OK, "fabric", NULL, "%s", out->fabric);
     if (plan_action(&builder->plan, WORK_APP))
         report_add(builder->report, TA_LEVEL_OK, "app", NULL, "%s", out->images[0].app);
     report_text(builder->report, "elf", workspace_path(builder->workspace, out->images[0].elf));

@@ -166,4 +166,12 @@ const char *builder_temporary(struct builder *builder, const char *output);
 /* The absolute path of an input or output. */
 const char *builder_path(struct builder *builder, const char *path);
 
+/* What the description at PATH says, with its identity, the SHA-256 of it, and its time. TA_E_INPUT when that cannot be, or the board has no
+   fabric. (fabric.c) */
+struct fabric_description;
+struct ta_fabric_image;
+enum ta_status builder_fabric(struct builder *builder, const char *path, struct fabric_description *description,
+                              struct ta_fabric_image *image);
+int64_t builder_fabric_time_s(struct builder *builder, const char *path);
+
 #endif

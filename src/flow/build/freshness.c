@@ -63,13 +63,17 @@ static void add_database(struct sha256 *sum, const struct builder *builder) {
 }
 
 /* What goes into the builder's own works beside their inputs. */
-static void add_work(struct sha256 *sum, const struct builder *builder, const struct action *action) {
+static void add_work(struct sha256 *sum, struct builder *builder, const struct action *action) {
     const struct project *project = &builder->workspace->project;
     if (action->work == WORK_DATABASE) {
         add_database(sum, builder);
     } else if (action->work == WORK_IDENTITY) {
         sha256_add_line(sum, builder->about);
         sha256_add(sum, builder->identity.bytes, TA_IDENTITY_BYTES);
+    } else if (action->work == WORK_FABRIC) {
+        g_autofree char *time =
+            g_strdup_printf("%" G_GINT64_FORMAT, builder_fabric_time_s(builder, action->inputs.items[0]));
+        sha256_add_line(sum, time);
     } else if (action->work == WORK_APP) {
         sha256_add_line(sum, project->version);
         sha256_add_line(sum, project->title ? project->title : "");

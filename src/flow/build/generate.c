@@ -1,5 +1,6 @@
 /* Generated files: the linker script, the headers, the resources. */
 #include "core/build/generate.h"
+#include "core/build/fabric.h"
 
 #include "flow/build/builder.h"
 #include "host/memory.h"
@@ -52,11 +53,21 @@ static enum ta_status make_resources(struct builder *builder, const struct actio
     return TA_OK;
 }
 
+static enum ta_status make_fabric_header(struct builder *builder, const struct action *action, struct text *texts) {
+    struct fabric_description description;
+    struct ta_fabric_image image;
+    enum ta_status status = builder_fabric(builder, action->inputs.items[0], &description, &image);
+    if (!status)
+        generate_fabric_header(&description, &image, ta_profile_fabric(&builder->workspace->profile)->name, texts);
+    return status;
+}
+
 static generator *const generators[] = {
     [WORK_SCRIPT] = make_script,
     [WORK_HEADER] = make_header,
     [WORK_SETTINGS] = make_settings,
     [WORK_RESOURCES] = make_resources,
+    [WORK_FABRIC_HEADER] = make_fabric_header,
 };
 
 /* All that a secret goes into lies in one folder, which is closed before it is written. */

@@ -1,5 +1,6 @@
 /* What the builder makes by itself of what was compiled and linked: other forms of the image, its memory map, an app package; and the
    compilation database. */
+#include "core/build/fabric.h"
 #include "core/build/forms.h"
 #include "core/build/generate.h"
 #include "flow/build/builder.h"
@@ -137,10 +138,18 @@ static enum ta_status write_app(struct builder *builder, const struct action *ac
     return status;
 }
 
+static enum ta_status write_fabric(struct builder *builder, const struct action *action, const char *output) {
+    struct fabric_description description;
+    struct ta_fabric_image image;
+    uint8_t bytes[TA_FABRIC_IMAGE_BYTES];
+    enum ta_status status = builder_fabric(builder, action->inputs.items[0], &description, &image);
+    return status ? status : file_write_changed(output, bytes, ta_fabric_write(&image, bytes), builder->why);
+}
+
 static worker *const workers[] = {
     [WORK_DATABASE] = write_database, [WORK_BINARY] = write_binary, [WORK_HEX] = write_text_form,
     [WORK_SREC] = write_text_form,    [WORK_MEMORY] = write_memory, [WORK_APP] = write_app,
-    [WORK_IDENTITY] = write_identity,
+    [WORK_IDENTITY] = write_identity, [WORK_FABRIC] = write_fabric,
 };
 
 enum ta_status builder_work(struct builder *builder, size_t index) {

@@ -14,7 +14,7 @@ char *package_folder(const struct ta_context *context, const char *name, const c
 }
 
 struct texts package_connectors(struct arena *arena, const struct ta_profile *profile) {
-    size_t most = profile->connector_count + profile->hart_group_count + 1;
+    size_t most = profile->connector_count + profile->hart_group_count + 2;
     struct texts provides = {arena_alloc(arena, most * sizeof(char *)), 0};
     for (size_t i = 0; i < profile->connector_count; ++i) {
         const struct ta_connector *each = &profile->connectors[i];
@@ -23,6 +23,8 @@ struct texts package_connectors(struct arena *arena, const struct ta_profile *pr
     }
     for (size_t i = 0; i < profile->hart_group_count; ++i)
         provides.items[provides.count++] = arena_join(arena, HARTS_NEED, profile->hart_groups[i].name, "");
+    if (ta_profile_fabric(profile))
+        provides.items[provides.count++] = "fabric";
     return provides;
 }
 

@@ -78,6 +78,8 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct ta_build
         status = image_inputs(workspace, i, &images[i], why);
     if (!status && workspace->project.assets.count)
         status = workspace_files(workspace, "assets", &workspace->project.assets, &inputs->assets, why);
+    if (!status && workspace->project.fabric)
+        status = workspace_path_check(workspace, "fabric", workspace->project.fabric, false, why);
     for (size_t i = 0; !status && i < inputs->include.count; ++i)
         status = workspace_path_check(workspace, "include", inputs->include.items[i], true, why);
     if (!status)

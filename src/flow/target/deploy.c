@@ -119,6 +119,8 @@ enum ta_status deployed_open(struct ta_context *context, const char *folder, con
     if (!status)
         status = target_open(context, workspace->setup.target, &workspace->profile, &deployed->target, why);
     if (!status)
+        status = freshness == AS_IS ? fabric_as_is(deployed, report, why) : fabric_deploy(deployed, report, why);
+    if (!status)
         status = freshness == AS_IS ? take_as_is(deployed, report, why) : deploy_where_needed(deployed, report, why);
     if (!status && freshness != UP_TO_DATE)
         warn_stale(workspace, report);

@@ -62,4 +62,9 @@ enum ta_status deployed_open(struct ta_context *context, const char *folder, con
                              struct ta_problem *why);
 void deployed_close(struct deployed *deployed);
 
+/* Loads the project's fabric, when it has one, and the target holds another: DEPLOYED's programmed is set then. */
+enum ta_status fabric_deploy(struct deployed *deployed, struct ta_report *report, struct ta_problem *why);
+/* Of a target that is taken as it is: TA_E_NO when the project has a fabric and the target's is blank, a warning when it is another one. */
+enum ta_status fabric_as_is(struct deployed *deployed, struct ta_report *report, struct ta_problem *why);
+
 #endif

@@ -1,4 +1,4 @@
-/* A logic fabric: at reset it becomes what the image says that it keeps (core/model/fabric.h); without a sound one it is blank, and all its
+/* A logic fabric: at reset it becomes what the image says that it keeps (tameanchor/fabric.h); without a sound one it is blank, and all its
    registers read 0. Registers of 32 bits:
 
    0x00  LOADED    read  "TAfb" when an image is loaded, else 0
@@ -11,7 +11,7 @@
    registers  words that hold what is written, 0 after a reset
    counter    VALUE at 0 counts so many times a second as the block says, from 0 at reset; with LIMIT at 4 not 0, it begins anew there
    average    a number written to 0 is one more; read at 4: the mean of the last ones, rounded down, of as many as there are */
-#include "core/model/fabric.h"
+#include "tameanchor/fabric.h"
 #include "base/scale.h"
 #include "machine/models.h"
 
@@ -28,37 +28,37 @@ struct fabric {
 };
 
 /* What is loaded. It is read from what the device keeps at each access: nothing else can change it. */
-static bool load_image(struct ta_slot *slot, struct fabric_image *image) {
-    uint8_t bytes[FABRIC_IMAGE_BYTES];
-    return ta_slot_store_read(slot, 0, bytes, sizeof bytes) && fabric_read(bytes, sizeof bytes, image);
+static bool load_image(struct ta_slot *slot, struct ta_fabric_image *image) {
+    uint8_t bytes[TA_FABRIC_IMAGE_BYTES];
+    return ta_slot_store_read(slot, 0, bytes, sizeof bytes) && ta_fabric_read(bytes, sizeof bytes, image);
 }
 
-static uint32_t words_of(const struct fabric_block *block) {
+static uint32_t words_of(const struct ta_fabric_block *block) {
     switch (block->kind) {
-    case FABRIC_REGISTERS: return block->first;
-    case FABRIC_COUNTER: return 1;
+    case TA_FABRIC_REGISTERS: return block->first;
+    case TA_FABRIC_COUNTER: return 1;
     default: return 2 + AVERAGES;
     }
 }
 
 /* The block that has the register at OFFSET, and its words; null when there is none, or no more room for them. */
-static const struct fabric_block *find_block(struct fabric *fabric, const struct fabric_image *image, uint64_t offset,
-                                             uint32_t **words) {
+static const struct ta_fabric_block *find_block(struct fabric *fabric, const struct ta_fabric_image *image,
+                                                uint64_t offset, uint32_t **words) {
     uint32_t at = 0;
     for (size_t i = 0; i < image->count; ++i) {
-        const struct fabric_block *block = &image->blocks[i];
+        const struct ta_fabric_block *block = &image->blocks[i];
         uint32_t need = words_of(block);
         if (at + need > WORDS)
             return NULL;
         *words = fabric->words + at;
-        if (offset >= block->offset && offset - block->offset < fabric_block_bytes(block))
+        if (offset >= block->offset && offset - block->offset < ta_fabric_block_bytes(block))
             return block;
         at += need;
     }
     return NULL;
 }
 
-static uint32_t count_of(const struct fabric *fabric, const struct ta_slot *slot, const struct fabric_block *block,
+static uint32_t count_of(const struct fabric *fabric, const struct ta_slot *slot, const struct ta_fabric_block *block,
                          uint32_t limit) {
     uint64_t value = scale_floor(ta_slot_now(slot) - fabric->since, block->first, ta_slot_clock_hz(slot));
     return (uint32_t)(limit ? value % limit : value);
@@ -74,29 +74,29 @@ static uint32_t mean_of(const uint32_t *words) {
 
 static uint64_t fabric_read_register(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes) {
     struct fabric *fabric = state;
-    struct fabric_image image;
+    struct ta_fabric_image image;
     uint32_t *words = NULL;
     (void)size_bytes;
     if (!load_image(slot, &image))
         return 0;
-    if (offset >= IDENTITY && offset < IDENTITY + FABRIC_IDENTITY_BYTES) {
+    if (offset >= IDENTITY && offset < IDENTITY + TA_FABRIC_IDENTITY_BYTES) {
         const uint8_t *at = image.identity + (offset - IDENTITY);
         return at[0] | (uint32_t)at[1] << 8 | (uint32_t)at[2] << 16 | (uint32_t)at[3] << 24;
     }
     switch (offset) {
-    case LOADED: return FABRIC_MAGIC;
+    case LOADED: return TA_FABRIC_MAGIC;
     case BLOCKS: return image.count;
     case BUILT: return (uint32_t)image.built_s;
     case BUILT + 4: return (uint32_t)(image.built_s >> 32);
     default: break;
     }
-    const struct fabric_block *block = find_block(fabric, &image, offset, &words);
+    const struct ta_fabric_block *block = find_block(fabric, &image, offset, &words);
     if (!block)
         return 0;
     bool second = offset != block->offset;
     switch (block->kind) {
-    case FABRIC_REGISTERS: return words[(offset - block->offset) / 4];
-    case FABRIC_COUNTER: return second ? words[0] : count_of(fabric, slot, block, words[0]);
+    case TA_FABRIC_REGISTERS: return words[(offset - block->offset) / 4];
+    case TA_FABRIC_COUNTER: return second ? words[0] : count_of(fabric, slot, block, words[0]);
     default: return second ? mean_of(words) : 0;
     }
 }
@@ -110,18 +110,18 @@ static void add_number(uint32_t *words, uint32_t most, uint32_t number) {
 
 static void fabric_write_register(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes,
                                   uint64_t value) {
-    struct fabric_image image;
+    struct ta_fabric_image image;
     uint32_t *words = NULL;
     (void)size_bytes;
-    const struct fabric_block *block = load_image(slot, &image) ? find_block(state, &image, offset, &words) : NULL;
+    const struct ta_fabric_block *block = load_image(slot, &image) ? find_block(state, &image, offset, &words) : NULL;
     if (!block)
         return;
     bool second = offset != block->offset;
-    if (block->kind == FABRIC_REGISTERS)
+    if (block->kind == TA_FABRIC_REGISTERS)
         words[(offset - block->offset) / 4] = (uint32_t)value;
-    else if (block->kind == FABRIC_COUNTER && second)
+    else if (block->kind == TA_FABRIC_COUNTER && second)
         words[0] = (uint32_t)value;
-    else if (block->kind == FABRIC_AVERAGE && !second)
+    else if (block->kind == TA_FABRIC_AVERAGE && !second)
         add_number(words, block->first, (uint32_t)value);
 }
 
@@ -133,7 +133,7 @@ static void fabric_reset(void *state, struct ta_slot *slot) {
 
 static uint64_t fabric_store_bytes(const struct ta_device *device) {
     (void)device;
-    return FABRIC_IMAGE_BYTES;
+    return TA_FABRIC_IMAGE_BYTES;
 }
 
 static void fabric_keep(void *state, struct ta_keeper *keeper) {
@@ -152,7 +152,7 @@ const struct ta_device_kind model_fabric = {
     .version = TA_DEVICE_VERSION,
     .model = "fabric",
     .summary = "a logic fabric, made of what its image says",
-    .span_bytes = FABRIC_WINDOW_BYTES,
+    .span_bytes = TA_FABRIC_WINDOW_BYTES,
     .state_bytes = sizeof(struct fabric),
     .widths = 4,
     .read = fabric_read_register,
