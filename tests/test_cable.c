@@ -393,9 +393,57 @@ START_TEST(trials_and_runs_move_switches) {
 }
 END_TEST
 
+START_TEST(sensors_are_fed_from_a_table) {
+    static const struct {
+        const char *table, *place, *what;
+    } wrong[] = {
+        {"", "rip.csv", "it has no values"},
+        {"seconds,heading\n", "rip.csv", "it has no values"},
+        {"0,1\n1\n", "rip.csv:2:2", "the value is missing"},
+        {"0,1\n1,\n", "rip.csv:2:3", "this is no value"},
+        {"0,1\n1,north\n", "rip.csv:2:3", "this is no value"},
+        {"0,1\nsoon,3\n", "rip.csv:2:1", "this is no time"},
+        {"0,1\n-1,3\n", "rip.csv:2:1", "this is no time"},
+        {"0,1\n1,2\n1,3\n", "rip.csv:3:1", "it goes back in time"},
+        {"0,1\n2,2\n1.999,3\n", "rip.csv:3:1", "it goes back in time"},
+        {"0,1\n1,2,3\n", "rip.csv:2:3", "there are more than two columns"},
+        {"0,1\r\n1,361\r\n", "rip.csv:2:1", "361 deg is out of range; write 0 to 360 deg"},
+        {"0,1\n1,0.0001\n", "rip.csv:2:3", "this is no value"},
+    };
+    expect_done(tanchor(test_folder, "import", "mooring-compass"));
+    char *project = test_path("mooring-compass");
+    expect_done(tanchor(project, "configure", "--compiler", "gcc"));
+    write_text(below(project, "trials/rip.trial"),
+               "trial \"fed\"\n  power on\n  feed heading from \"rip.csv\"\n"
+               "  within 100 ms console says \"ready\"\n  press button A\n"
+               "  press button A\n  within 1.5 s console says \"heading 90 deg\"\n"
+               "  within 1.2 s console says \"heading 180 deg\"\n"
+               "  power off\n  power on\n  wait 3 s\n  press button A\n  press button A\n"
+               "  within 200 ms console says \"heading 180 deg\"\n");
+    struct ran ran = tanchor(project, "verify", "fed");
+    expect_refusal(ran, 1, "trials/rip.trial:3:21", "there is no file trials/rip.csv");
+    for (size_t i = 0; i < G_N_ELEMENTS(wrong); ++i) {
+        write_text(below(project, "trials/rip.csv"), wrong[i].table);
+        ran = tanchor(project, "verify", "fed");
+        expect_refusal(ran, 1, wrong[i].place, wrong[i].what);
+    }
+    write_text(below(project, "trials/rip.csv"), "0,0\n1,90\n\n2,180"); /* and no end of its last line */
+    expect_shown(tanchor(project, "verify", "fed"),
+                 "1 of 1 passed"); /* where it ended it stays, until the trial's end */
+    expect_shown(tanchor(project, "verify"), "6 of 6 passed");
+    edit(below(project, "trials/rip.trial"), "feed heading from", "feed heading with");
+    ran = tanchor(project, "verify", "fed");
+    expect_refusal(ran, 1, "trials/rip.trial:3:", "from, and a file");
+    edit(below(project, "trials/rip.trial"), "feed heading with", "feed depth from");
+    ran = tanchor(project, "verify", "fed");
+    expect_refusal(ran, 1, "trials/rip.trial:3:3", "dunlin has no sensor \"depth\"");
+}
+END_TEST
+
 int main(void) {
-    return run_suite(
-        "cable", (const TTest *const[]){a_computer_takes_a_keyboard, a_computer_says_why_it_will_not_have_a_device,
-                                        a_cable_is_kept_in_snapshots, the_reset_logic_reads_the_boot_switch,
-                                        profiles_tell_of_cables_that_are_none, trials_and_runs_move_switches, NULL});
+    return run_suite("cable",
+                     (const TTest *const[]){a_computer_takes_a_keyboard, a_computer_says_why_it_will_not_have_a_device,
+                                            a_cable_is_kept_in_snapshots, the_reset_logic_reads_the_boot_switch,
+                                            profiles_tell_of_cables_that_are_none, trials_and_runs_move_switches,
+                                            sensors_are_fed_from_a_table, NULL});
 }

@@ -39,7 +39,7 @@ START_TEST(mooring_compass) {
         {"src/main.c", "(mode + 1)", "(mode + 2)", "button A comes round"},
         {0},
     };
-    whole_example("mooring-compass", "dunlin", "4 of 4 passed", faults);
+    whole_example("mooring-compass", "dunlin", "5 of 5 passed", faults);
 }
 END_TEST
 

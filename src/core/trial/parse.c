@@ -160,12 +160,15 @@ unsigned ta_trial_expectations(const struct ta_trials *trials, size_t index) {
 enum ta_status ta_trial_check(const struct ta_trials *trials, size_t index, const struct ta_profile *profile,
                               struct ta_problem *why) {
     enum ta_status status = TA_OK;
+    struct ta_problem found = {0};
     const struct trial *trial = &trials->trials[index];
     for (size_t i = 0; !status && i < trial->count; ++i) {
         const struct statement *statement = &trial->statements[i];
-        status = statement->row->check ? statement->row->check(statement, profile, why) : TA_OK;
-        if (status)
-            ta_problem_at(why, trials->file, statement->line, statement->column);
+        status = statement->row->check ? statement->row->check(statement, profile, &found) : TA_OK;
+        if (status && !*found.file) /* else it is in a file that the statement names */
+            ta_problem_at(&found, trials->file, statement->line, statement->column);
     }
+    if (status)
+        ta_problem_copy(why, &found);
     return status;
 }

@@ -1,5 +1,6 @@
 #include "core/trial/recorder.h"
 
+#include "core/trial/feed.h"
 #include "core/trial/levels.h"
 
 #include <stdio.h>
@@ -238,6 +239,42 @@ static enum ta_status add_event(struct recorder *recorder, const struct ta_event
     return status ? status : add_moment(recorder, event, *event->name ? arena_text(recorder->arena, event->name) : "");
 }
 
+enum ta_status recorder_feed(struct recorder *recorder, const char *name, const struct feed *feed) {
+    size_t at = 0;
+    while (at < recorder->feeding_count && strcmp(recorder->feedings[at].name, name))
+        ++at;
+    if (at == FEEDINGS)
+        return ta_problem_set(recorder->why, TA_E_INPUT, "eight are the most", "too many sensors are fed at once");
+    recorder->feeding_count += at == recorder->feeding_count;
+    recorder->feedings[at] = (struct feeding){name, feed, recorder->now_ns, 0};
+    return TA_OK;
+}
+
+/* When the next value comes; UINT64_MAX for never. */
+static uint64_t next_feed_ns(const struct recorder *recorder) {
+    uint64_t next_ns = UINT64_MAX;
+    for (size_t i = 0; i < recorder->feeding_count; ++i) {
+        const struct feeding *each = &recorder->feedings[i];
+        uint64_t due_ns =
+            each->next < each->feed->count ? each->start_ns + each->feed->values[each->next].time_ns : UINT64_MAX;
+        next_ns = due_ns < next_ns ? due_ns : next_ns;
+    }
+    return next_ns;
+}
+
+static enum ta_status feed_due(struct recorder *recorder) {
+    struct ta_port *port = recorder->port;
+    enum ta_status status = TA_OK;
+    for (size_t i = 0; i < recorder->feeding_count; ++i) {
+        struct feeding *each = &recorder->feedings[i];
+        while (!status && each->next < each->feed->count &&
+               each->start_ns + each->feed->values[each->next].time_ns <= recorder->now_ns)
+            status = port->set_input(port->self, each->name, (uint64_t)each->feed->values[each->next++].milli,
+                                     recorder->why);
+    }
+    return status;
+}
+
 /* In slices, between which it can be cancelled: a target that says nothing lets no event come. */
 enum ta_status recorder_next(struct recorder *recorder, uint64_t until_ns, bool *timed_out) {
     enum { SLICE_NS = 100000000 };
@@ -245,6 +282,11 @@ enum ta_status recorder_next(struct recorder *recorder, uint64_t until_ns, bool 
     enum ta_status status = TA_OK;
     do {
         uint64_t end_ns = until_ns - recorder->now_ns > SLICE_NS ? recorder->now_ns + SLICE_NS : until_ns;
+        status = feed_due(recorder);
+        if (status)
+            return status;
+        if (next_feed_ns(recorder) < end_ns)
+            end_ns = next_feed_ns(recorder);
         if (recorder->cancelled && recorder->cancelled(recorder->cancelled_with))
             return ta_problem_set(recorder->why, TA_E_INTERRUPTED, NULL, "interrupted");
         status = recorder->port->wait(recorder->port->self, end_ns, &event, recorder->why);
@@ -273,6 +315,6 @@ void recorder_begin(struct recorder *recorder) {
     recorder->now_ns = 0;
     recorder->stopped = recorder->trapped = false;
     recorder->console.length = recorder->line_start = 0;
-    recorder->shown_count = 0;
+    recorder->shown_count = recorder->feeding_count = 0;
     recorder_look_from_here(recorder);
 }

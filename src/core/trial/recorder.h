@@ -14,6 +14,16 @@ struct shown {
     uint64_t level, time_ns;
 };
 
+/* A sensor that is fed, and what comes next. */
+struct feed;
+struct feeding {
+    const char *name;
+    const struct feed *feed;
+    uint64_t start_ns;
+    size_t next;
+};
+enum { FEEDINGS = 8 };
+
 struct recorder {
     struct ta_port *port;
     const struct ta_patterns *patterns;
@@ -38,6 +48,9 @@ struct recorder {
     size_t document_from;
     const char *cable; /* what that makes of the target, in its last words; null: nothing */
 
+    struct feeding feedings[FEEDINGS];
+    size_t feeding_count;
+
     struct shown *stood; /* how switches stood before the trial touched them */
     size_t stood_count, stood_room;
 
@@ -60,6 +73,9 @@ struct ta_recording *recording_new(struct arena **arena);
 /* Waits for one event, until UNTIL_NS; *TIMED_OUT tells that none came. Lets TIME_NS pass. */
 enum ta_status recorder_next(struct recorder *recorder, uint64_t until_ns, bool *timed_out);
 enum ta_status recorder_pass(struct recorder *recorder, uint64_t time_ns);
+
+/* Lets the sensor NAME go through FEED from now on, until the power goes, or it is fed anew. */
+enum ta_status recorder_feed(struct recorder *recorder, const char *name, const struct feed *feed);
 
 /* What comes from here on is what expectations look at. */
 void recorder_look_from_here(struct recorder *recorder);

@@ -39,6 +39,36 @@ static enum ta_status parse_set(struct line *line, struct statement *statement, 
                   : line_name(line, NULL, "allowed here: a value and its unit, for example 90 deg", &statement->value);
 }
 
+/* "heading from "tide-rip.csv"" */
+static enum ta_status parse_feed(struct line *line, struct statement *statement, const struct parsing *parsing) {
+    const struct ta_attachments *attachments = parsing->attachments;
+    char *bytes = NULL;
+    size_t length = 0;
+    enum ta_status status =
+        line_name(line, "from", "allowed here: the name of a sensor, for example heading", &statement->name);
+    if (!status)
+        status = line_expect(line, "from", "allowed here: from, and a file: feed heading from \"tide.csv\"");
+    const struct token *token = line_peek(line);
+    if (!status)
+        status = line_text(line, false, &statement->text, &statement->text_length);
+    if (status)
+        return status;
+    struct feed *feed = arena_alloc(line->arena, sizeof *feed);
+    if (!feed)
+        return line_no_memory(line);
+    if (!attachments)
+        return line_refuse(line, token, "this program has no files");
+    status = attachments->contents(attachments->with, statement->text, &bytes, &length, line->why);
+    feed->name = statement->text;
+    if (!status)
+        status = feed_read(bytes, length, line->arena, feed, line->why);
+    else if (!*line->why->file)
+        ta_problem_at(line->why, line->file, line->number, token->column);
+    free(bytes);
+    statement->feed = feed;
+    return status;
+}
+
 static enum ta_status parse_type(struct line *line, struct statement *statement, const struct parsing *parsing) {
     (void)parsing;
     return line_text(line, false, &statement->text, &statement->text_length);
@@ -244,6 +274,13 @@ static enum ta_status check_sensor(const struct statement *statement, const stru
     return status ? status : sensor_value(statement, profile, &milli, why);
 }
 
+static enum ta_status check_feed(const struct statement *statement, const struct ta_profile *profile,
+                                 struct ta_problem *why) {
+    enum ta_status status = check_kind(statement, profile, TA_CONNECTOR_SENSOR, "sensor", why);
+    const struct ta_quantity *quantity = status ? NULL : ta_profile_quantity(profile, statement->name);
+    return quantity ? feed_check(statement->feed, quantity, why) : status;
+}
+
 static enum ta_status check_lamps(const struct statement *statement, const struct ta_profile *profile,
                                   struct ta_problem *why) {
     enum ta_status status = check_kind(statement, profile, TA_CONNECTOR_LAMPS, "output", why);
@@ -317,6 +354,13 @@ static const struct statement_row rows[] = {
      .parse = parse_set,
      .check = check_sensor,
      .act = act_set},
+    {.words = "feed",
+     .needs_power = true,
+     .holds_input = true,
+     .needs = TA_CAN_INPUT,
+     .parse = parse_feed,
+     .check = check_feed,
+     .act = act_feed},
     SWITCH("switch", NULL),
     SWITCH("plug", "plugged"),
     SWITCH("unplug", "unplugged"),

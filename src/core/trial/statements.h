@@ -2,6 +2,7 @@
 #ifndef TA_CORE_TRIAL_STATEMENTS_H
 #define TA_CORE_TRIAL_STATEMENTS_H
 
+#include "core/trial/feed.h"
 #include "core/trial/recorder.h"
 #include "core/trial/tokens.h"
 
@@ -34,7 +35,8 @@ struct statement {
     const char *position; /* of a switch */
     const char *bytes;    /* that the card which it puts in holds, BYTE_COUNT of them; null: what it held before */
     size_t byte_count;
-    const char *value; /* what a sensor is set to, as it is written */
+    const struct feed *feed; /* what a sensor goes through */
+    const char *value;       /* what a sensor is set to, as it is written */
     int code;
 };
 

@@ -101,6 +101,10 @@ enum ta_status act_set(struct recorder *recorder, const struct statement *statem
     return status ? status : set_input(recorder, statement->name, (uint64_t)milli);
 }
 
+enum ta_status act_feed(struct recorder *recorder, const struct statement *statement) {
+    return recorder_feed(recorder, statement->name, statement->feed);
+}
+
 const char *touch_panel(const struct ta_profile *profile) {
     for (size_t i = 0; i < profile->connector_count; ++i)
         if (profile->connectors[i].kind == TA_CONNECTOR_TOUCH)

@@ -6,8 +6,8 @@
 #include "core/trial/statements.h"
 
 typedef enum ta_status statement_act(struct recorder *recorder, const struct statement *statement);
-statement_act act_power_on, act_power_off, act_cut, act_reset, act_press, act_hold, act_release, act_set, act_switch,
-    act_touch, act_type, act_wait;
+statement_act act_power_on, act_power_off, act_cut, act_reset, act_press, act_hold, act_release, act_set, act_feed,
+    act_switch, act_touch, act_type, act_wait;
 
 typedef bool statement_holds(struct recorder *recorder, const struct statement *statement, bool last_call);
 statement_holds holds_text, holds_pattern, holds_levels, holds_picture, holds_document, holds_end, holds_no_trap;
