@@ -3,12 +3,16 @@
 #include "base/units.h"
 #include "cli/say.h"
 
+#include <errno.h>
 #include <signal.h>
 #include <string.h>
 #include <sys/ioctl.h>
 #include <unistd.h>
 
 enum { OUTPUTS = 4, LEAST_ROWS = 6, REDRAW_US = 50000 };
+
+/* A picture takes so many lines at the most, if that leaves the console as many as it needs; a line is two points high. */
+enum { PICTURE_ROWS = 20, CONSOLE_ROWS = 12, PICTURE_COLUMNS = 80, CHANNELS = 3 };
 
 struct lamps {
     char name[TA_EVENT_NAME_BYTES];
@@ -19,7 +23,11 @@ struct lamps {
 static struct {
     volatile sig_atomic_t open, resized;
     bool colour, unicode;
-    unsigned rows;
+    unsigned rows, columns;
+    unsigned height; /* how many lines are taken: the last, and those of the picture above it */
+    char clear[32];  /* what empties them */
+    unsigned points_across, points_down;
+    uint8_t points[2 * PICTURE_ROWS * PICTURE_COLUMNS * CHANNELS];
     struct lamps outputs[OUTPUTS];
     size_t count;
     uint64_t time_ns;
@@ -32,12 +40,21 @@ static void note_resize(int signal_number) {
     panel.resized = 1;
 }
 
-/* The console scrolls in all lines but the last. The cursor goes back to where it was, one line up when it stood on the last. */
-static void take_last_line(void) {
+/* The console scrolls in all lines but the last ones. The cursor goes back to where it was, so many lines up when it stood too low. */
+static void take_lines(unsigned height) {
     struct winsize size;
-    panel.rows = ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) || size.ws_row < LEAST_ROWS ? 0 : size.ws_row;
-    if (panel.rows)
-        printf("\n\0337\033[1;%ur\0338\033[A", panel.rows - 1);
+    bool known = !ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) && size.ws_row >= LEAST_ROWS;
+    if (panel.rows && panel.height)
+        printf("%s\0337\033[r\0338", panel.clear);
+    panel.rows = known ? size.ws_row : 0;
+    panel.columns = known ? size.ws_col : 0;
+    panel.height = height;
+    if (!panel.rows)
+        return;
+    snprintf(panel.clear, sizeof panel.clear, "\0337\033[%u;1H\033[J\0338", panel.rows + 1 - height);
+    for (unsigned i = 0; i < height; ++i)
+        fputs("\033D", stdout); /* down, in the same column */
+    printf("\0337\033[1;%ur\0338\033[%uA", panel.rows - height, height);
 }
 
 void panel_open(bool colour) {
@@ -52,7 +69,9 @@ void panel_open(bool colour) {
     panel.time_ns = 0;
     panel.drawn_us = 0;
     fflush(stderr);
-    take_last_line();
+    panel.points_down = 0;
+    panel.height = 0;
+    take_lines(1);
     panel.open = panel.rows > 0;
     fflush(stdout);
 }
@@ -79,6 +98,40 @@ static void print_contents(void) {
     printf("%.*s s", (int)strlen(time) - 4, time); /* tenths are enough for people */
 }
 
+/* A signal while a terminal takes so much is no fault of the terminal. */
+static void flush_output(void) {
+    while (fflush(stdout) && errno == EINTR)
+        clearerr(stdout);
+}
+
+static void write_output(const char *bytes, size_t length) {
+    while (length) {
+        ssize_t written = write(STDOUT_FILENO, bytes, length);
+        if (written < 0 && errno != EINTR)
+            return; /* which the next line of the console says, too */
+        bytes += written > 0 ? written : 0;
+        length -= written > 0 ? (size_t)written : 0;
+    }
+}
+
+/* Two points in each letter's place: the upper half in one colour, the lower in the other. */
+static void print_picture(void) {
+    g_autoptr(GString) text = g_string_new("\0337");
+    for (unsigned y = 0; y < panel.points_down; y += 2) {
+        g_string_append_printf(text, "\033[%u;1H\033[K", panel.rows + 1 - panel.height + y / 2);
+        for (unsigned x = 0; x < panel.points_across; ++x) {
+            const uint8_t *above = panel.points + (size_t)(y * panel.points_across + x) * CHANNELS;
+            const uint8_t *below = above + (size_t)panel.points_across * CHANNELS;
+            g_string_append_printf(text, "\033[38;2;%u;%u;%um\033[48;2;%u;%u;%um\u2580", above[0], above[1], above[2],
+                                   below[0], below[1], below[2]);
+        }
+        g_string_append(text, "\033[0m");
+    }
+    g_string_append(text, "\0338");
+    flush_output();
+    write_output(text->str, text->len);
+}
+
 static void draw(void) {
     panel.changed = false;
     panel.drawn_us = g_get_monotonic_time();
@@ -89,6 +142,8 @@ static void draw(void) {
 
 static void take_output(const struct ta_event *event) {
     size_t at = 0;
+    if (!event->width) /* a screen, whose picture comes by itself */
+        return;
     while (at < panel.count && strcmp(panel.outputs[at].name, event->name))
         ++at;
     if (at == OUTPUTS)
@@ -100,6 +155,40 @@ static void take_output(const struct ta_event *event) {
     panel.changed = true;
 }
 
+/* The mean of the points of PICTURE that fall into one of the panel's. */
+static void shrink(const struct ta_picture *picture) {
+    for (unsigned y = 0; y < panel.points_down; ++y)
+        for (unsigned x = 0; x < panel.points_across; ++x) {
+            unsigned left = x * picture->width / panel.points_across,
+                     right = (x + 1) * picture->width / panel.points_across;
+            unsigned top = y * picture->height / panel.points_down,
+                     bottom = (y + 1) * picture->height / panel.points_down;
+            unsigned sums[CHANNELS] = {0}, count = 0;
+            right = right > left ? right : left + 1;
+            bottom = bottom > top ? bottom : top + 1;
+            for (unsigned row = top; row < bottom; ++row)
+                for (unsigned column = left; column < right; ++column, ++count)
+                    for (unsigned i = 0; i < CHANNELS; ++i)
+                        sums[i] += picture->points[((size_t)row * picture->width + column) * CHANNELS + i];
+            for (unsigned i = 0; i < CHANNELS; ++i)
+                panel.points[(y * panel.points_across + x) * CHANNELS + i] = (uint8_t)(sums[i] / count);
+        }
+}
+
+void panel_picture(const struct ta_picture *picture) {
+    if (!panel.open || !panel.colour || !panel.unicode || panel.rows < CONSOLE_ROWS + 4)
+        return;
+    if (!panel.points_down) {
+        unsigned rows = MIN(panel.rows - CONSOLE_ROWS, PICTURE_ROWS);
+        unsigned across = 2 * rows * picture->width / picture->height;
+        panel.points_down = 2 * rows;
+        panel.points_across = CLAMP(across, 1, MIN(panel.columns, PICTURE_COLUMNS));
+        take_lines(rows + 1);
+    }
+    shrink(picture);
+    print_picture();
+}
+
 void panel_take(const struct ta_event *event) {
     if (!panel.open)
         return;
@@ -109,7 +198,8 @@ void panel_take(const struct ta_event *event) {
         take_output(event);
     if (panel.resized) {
         panel.resized = 0;
-        take_last_line();
+        panel.points_down = 0; /* until the next picture comes */
+        take_lines(1);
         panel.changed = true;
     }
     if (panel.changed && panel.rows && g_get_monotonic_time() - panel.drawn_us >= REDRAW_US)
@@ -118,13 +208,12 @@ void panel_take(const struct ta_event *event) {
 
 void panel_close(bool flush) {
     static const char give_back[] = "\0337\033[r\0338";
-    static const char clear[] = "\0337\033[999;1H\033[K\0338";
     if (!panel.open)
         return;
     panel.open = 0;
     if (flush)
         fflush(stdout);
-    ssize_t written = write(STDOUT_FILENO, clear, sizeof clear - 1);
+    ssize_t written = write(STDOUT_FILENO, panel.clear, strlen(panel.clear));
     written = write(STDOUT_FILENO, give_back, sizeof give_back - 1);
     (void)written; /* a terminal that is gone needs nothing back */
 }

@@ -1,8 +1,10 @@
-/* The panel: on a terminal, the last line shows the target's lamps and its time while the console scrolls above. */
+/* The panel: on a terminal, the last line shows the target's lamps and its time, the lines above it what its screen shows, while the console
+   scrolls above. */
 #ifndef CLI_PANEL_H
 #define CLI_PANEL_H
 
 #include "tameanchor/event.h"
+#include "tameanchor/picture.h"
 
 #include <stdbool.h>
 
@@ -11,6 +13,9 @@ void panel_open(bool colour);
 
 /* Shows what EVENT changes; it is drawn a few times a second. */
 void panel_take(const struct ta_event *event);
+
+/* Shows what a screen shows, above the last line, on a terminal of true colours. The first one takes the lines that it needs. */
+void panel_picture(const struct ta_picture *picture);
 
 /* Gives the line back; may be called twice. Without FLUSH also in a signal's handler. */
 void panel_close(bool flush);

@@ -53,6 +53,11 @@ static void take_event(void *with, const struct ta_event *event) {
     panel_take(event);
 }
 
+static void take_picture(void *with, const struct ta_picture *picture) {
+    (void)with;
+    panel_picture(picture);
+}
+
 /* Asked between two slices of the run: what the target wrote in the last one is shown now. */
 static bool is_enough(void *with) {
     const struct session *session = with;
@@ -84,6 +89,7 @@ enum ta_status run_run(struct session *session) {
                                    .begins = begin,
                                    .enough = is_enough,
                                    .happened = take_event,
+                                   .showed = take_picture,
                                    .with = session,
                                    .screen = options->screen,
                                    .inputs = (const char *const *)options->inputs,

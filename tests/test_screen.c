@@ -445,6 +445,28 @@ START_TEST(trials_look_at_the_screen) {
 }
 END_TEST
 
+/* On a terminal, the lines above the last show the screen, in halves of letters; the console goes on above, letter for letter. */
+START_TEST(a_terminal_shows_the_screen) {
+    expect_done(tanchor(test_folder, "import", "gauge-dial"));
+    char *project = test_path("gauge-dial");
+    expect_done(tanchor(project, "configure", "--compiler", "gcc"));
+    expect_done(tanchor(project, "build"));
+    g_setenv("LC_ALL", "C.UTF-8", TRUE);
+    const struct typed until[] = {{"level 2.50 m\n", ""}, {"\033[38;2;66;170;132m", "\003"}, {NULL, NULL}};
+    const char *const arguments[] = {TANCHOR, "run", "--input", "gauge=1 V", NULL};
+    struct ran ran = in_terminal(project, 100, until, arguments);
+    ck_assert_msg(ran.code == 0, "%d %s", ran.code, ran.out + strlen(ran.out) - 300);
+    expect_shown(ran, "\033[1;19r");            /* of 40 lines, twenty for the picture and one for the time */
+    expect_shown(ran, "\033[38;2;66;170;132m"); /* the calm part of the dial */
+    ck_assert_msg(strstr(g_strrstr(ran.out, "\033[r"), " of device time\n") != NULL, "%s", ran.out);
+    g_unsetenv("LC_ALL");
+    g_setenv("NO_COLOR", "1", TRUE);
+    ran = in_terminal(project, 100, (const struct typed[]){{"level 2.50 m\n", "\003"}, {NULL, NULL}}, arguments);
+    ck_assert(!strstr(ran.out, "\u2580") && !strstr(ran.out, "[38;2"));
+    g_unsetenv("NO_COLOR");
+}
+END_TEST
+
 /* Drawing stays within the clip, wherever its points lie, and draws what it says. */
 START_TEST(drawing_stays_within_the_clip) {
     enum { W = 32, H = 24, EDGE = 64 };
@@ -495,5 +517,5 @@ int main(void) {
                                             a_panel_is_kept_in_snapshots, a_finger_is_told_press_by_press,
                                             a_voltage_becomes_a_number, connectors_need_a_device_that_can,
                                             pictures_are_read_back_as_they_were_written, trials_look_at_the_screen,
-                                            drawing_stays_within_the_clip, NULL});
+                                            a_terminal_shows_the_screen, drawing_stays_within_the_clip, NULL});
 }

@@ -4,6 +4,7 @@
 #define TAMEANCHOR_CHAIN_H
 
 #include "tameanchor/context.h"
+#include "tameanchor/picture.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -149,6 +150,8 @@ struct ta_run {
     /* Told of all that happens, console included; TA_EVENT_TIME says every few milliseconds of device time how late it is. May be
        null. */
     void (*happened)(void *with, const struct ta_event *event);
+    /* Told what the screen shows, at the most twenty times a second, when it shows something else. May be null. */
+    void (*showed)(void *with, const struct ta_picture *picture);
     const char *screen; /* a file to write what the screen shows at the end to, as a PNG; may be null */
     const char *const *
         inputs; /* INPUT_COUNT of them, "NAME=VALUE": what sensors sense, which buttons are held (1), where a finger is (X,Y) */

@@ -36,7 +36,7 @@ enum ta_status fabric_plan(const struct fabric_description *description, struct 
             if (block.offset < other->offset + ta_fabric_block_bytes(other) && other->offset < block.offset + bytes)
                 return ta_problem_set(why, TA_E_INPUT, "give it a place of its own",
                                       "blocks.%s.at: %s lies at 0x%x already", each->name, description->blocks[k].name,
-                                      other->offset);
+                                      (unsigned)other->offset);
         }
         image->blocks[image->count++] = block;
     }
@@ -59,9 +59,9 @@ void generate_fabric_header(const struct fabric_description *description, const 
         generate_identifier(header, each->name);
         text_printf(header, "_BASE (BOARD_");
         generate_identifier(header, device);
-        text_printf(header, "_BASE + 0x%xu)\n#define FABRIC_", image->blocks[i].offset);
+        text_printf(header, "_BASE + 0x%xu)\n#define FABRIC_", (unsigned)image->blocks[i].offset);
         generate_identifier(header, each->name);
-        text_printf(header, "_%s %uu\n", counts ? "RATE_HZ" : "COUNT", image->blocks[i].first);
+        text_printf(header, "_%s %uu\n", counts ? "RATE_HZ" : "COUNT", (unsigned)image->blocks[i].first);
     }
     text_printf(header, "\n#endif\n");
 }

@@ -23,6 +23,8 @@ struct running {
     struct ta_scene scene;      /* of that */
     struct ta_event cable;      /* the last one: what the other end of a cable makes of the target */
     GString *document;          /* what was typed there */
+    const char *redrawn;        /* the screen that shows something else than was told; null: none */
+    gint64 told_us;
 };
 
 /* A bare image is loaded where its segments say, RAM included, as a debugger would. */
@@ -50,6 +52,10 @@ static void take_event(struct running *running, const struct ta_event *event) {
         running->request->happened(running->request->with, event);
     if (event->kind == TA_EVENT_CONSOLE && running->request->console)
         running->request->console(running->request->with, event->bytes, event->length);
+    if (event->kind == TA_EVENT_OUTPUT && !event->width) {
+        const struct ta_connector *screen = ta_profile_connector(running->target->profile, event->name);
+        running->redrawn = screen ? screen->name : NULL;
+    }
     if (event->kind == TA_EVENT_CABLE)
         running->cable = *event;
     if (event->kind == TA_EVENT_TYPED)
@@ -84,6 +90,24 @@ static void keep_pace(const struct running *running, gint64 start_us) {
         g_usleep((gulong)ahead_us);
 }
 
+static enum ta_status tell_screen(struct running *running) {
+    enum { TELL_US = 50000 };
+    struct ta_port *port = &running->target->port;
+    struct ta_picture picture;
+    gint64 now_us = g_get_monotonic_time();
+    if (!running->redrawn || !running->request->showed || now_us - running->told_us < TELL_US ||
+        !(port->capabilities & TA_CAN_PICTURE))
+        return TA_OK;
+    enum ta_status status = port->read_picture(port->self, running->redrawn, &picture, running->why);
+    if (status)
+        return status;
+    running->request->showed(running->request->with, &picture);
+    ta_picture_free(&picture);
+    running->redrawn = NULL;
+    running->told_us = now_us;
+    return TA_OK;
+}
+
 static enum ta_status run_to_the_end(struct running *running) {
     struct ta_port *port = &running->target->port;
     uint64_t limit_ns = running->request->for_ns ? running->request->for_ns : UINT64_MAX;
@@ -103,6 +127,7 @@ static enum ta_status run_to_the_end(struct running *running) {
             if (!status)
                 take_event(running, &event);
         }
+        status = status ? status : tell_screen(running);
         keep_pace(running, start_us);
     }
     return status;
