@@ -9,6 +9,10 @@ typedef enum ta_status statement_act(struct recorder *recorder, const struct sta
 statement_act act_power_on, act_power_off, act_cut, act_reset, act_press, act_hold, act_release, act_set, act_feed,
     act_switch, act_touch, act_type, act_wait;
 
+typedef enum ta_status statement_check(const struct statement *statement, const struct ta_profile *profile,
+                                       struct ta_problem *why);
+statement_check check_input, check_sensor, check_feed, check_lamps, check_screen, check_touch, check_switch;
+
 typedef bool statement_holds(struct recorder *recorder, const struct statement *statement, bool last_call);
 statement_holds holds_text, holds_pattern, holds_levels, holds_picture, holds_document, holds_end, holds_no_trap;
 
@@ -22,10 +26,6 @@ const char *describe_trap(const struct recorder *recorder);
 /* Keeps what the screen shows, and how it differs from STATEMENT's picture, for RECORDING. */
 enum ta_status take_picture(struct recorder *recorder, const struct statement *statement,
                             struct ta_recording *recording);
-
-/* Whether the board has the switch, and the position. */
-enum ta_status check_switch(const struct statement *statement, const struct ta_profile *profile,
-                            struct ta_problem *why);
 
 /* What the trial switched stands as before. */
 enum ta_status put_back(struct recorder *recorder, struct ta_problem *why);
