@@ -1,5 +1,7 @@
 #include "flow/ready_checks.h"
 
+#include "flow/target/target.h"
+
 #include "base/units.h"
 #include "flow/setup/setup.h"
 #include "flow/verify/trials.h"
@@ -79,6 +81,29 @@ static enum ta_status check_packages(struct workspace *workspace, struct ta_repo
                           setup->sdk_version, wrong);
 }
 
+/* What the project makes of the board's fabric; and whether there is anything in it yet. */
+static enum ta_status check_fabric(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    const char *path = workspace->project.fabric;
+    const struct ta_device *device = ta_profile_fabric(&workspace->profile);
+    struct fabric_description description;
+    if (!path)
+        return TA_OK;
+    enum ta_status status = workspace_path_check(workspace, "fabric", path, false, why);
+    if (!status)
+        status = fabric_read_file(workspace_path(workspace, path), path, workspace->context->arena, &description, why);
+    if (!status && !device)
+        status = ta_problem_set(why, TA_E_INPUT, "{configure} with a board that has one", "%s has no logic fabric",
+                                workspace->profile.name);
+    if (status)
+        return status;
+    bool blank = target_exists(workspace->context, workspace->setup.target) &&
+                 fabric_is_blank(workspace->context, workspace->setup.target, device->name);
+    report_add(report, TA_LEVEL_OK, "fabric", NULL, "%s %s, %zu block%s%s", description.fabric, description.version,
+               description.block_count, description.block_count == 1 ? "" : "s",
+               blank ? "; the target's is blank, {deploy} loads it" : "");
+    return TA_OK;
+}
+
 static enum ta_status check_generated(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     size_t count;
     const char **files = layout_generated(&workspace->layout, workspace->context->arena, &count);
@@ -126,13 +151,21 @@ static enum ta_status check_clock(struct workspace *workspace, struct ta_report 
 }
 
 const struct ready_row ready_rows[] = {
-    {"clock", check_clock, false},           {"disk", check_disk, false},
-    {"project", check_project, false},       {"setting", setup_check_settings, false},
-    {"versions", check_versions, true},      {"package", check_packages, true},
-    {"licence", setup_check_licences, true}, {"compiler", setup_check_compiler, true},
-    {"board", setup_check_board, true},      {"target", setup_check_target, true},
-    {"switch", setup_check_switches, true},  {"platform", setup_check_platform, true},
-    {"generated", check_generated, true},    {NULL, NULL, false},
+    {"clock", check_clock, false},
+    {"disk", check_disk, false},
+    {"project", check_project, false},
+    {"setting", setup_check_settings, false},
+    {"versions", check_versions, true},
+    {"package", check_packages, true},
+    {"licence", setup_check_licences, true},
+    {"compiler", setup_check_compiler, true},
+    {"board", setup_check_board, true},
+    {"target", setup_check_target, true},
+    {"switch", setup_check_switches, true},
+    {"platform", setup_check_platform, true},
+    {"fabric", check_fabric, true},
+    {"generated", check_generated, true},
+    {NULL, NULL, false},
 };
 
 /* Mending. */

@@ -50,6 +50,14 @@ enum ta_status fabric_deploy(struct deployed *deployed, struct ta_report *report
     return status;
 }
 
+bool fabric_is_blank(const struct ta_context *context, const char *name, const char *device) {
+    g_autofree char *file = target_store_path(context, name, device), *bytes = NULL;
+    struct ta_fabric_image image;
+    size_t length = 0;
+    return !g_file_test(file, G_FILE_TEST_EXISTS) || file_read(file, TA_FABRIC_IMAGE_BYTES, &bytes, &length, NULL) ||
+           !ta_fabric_read((const uint8_t *)bytes, length, &image);
+}
+
 enum ta_status fabric_as_is(struct deployed *deployed, struct ta_report *report, struct ta_problem *why) {
     struct workspace *workspace = &deployed->workspace;
     const struct ta_device *device = ta_profile_fabric(&workspace->profile);

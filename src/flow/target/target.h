@@ -64,6 +64,8 @@ void deployed_close(struct deployed *deployed);
 
 /* Loads the project's fabric, when it has one, and the target holds another: DEPLOYED's programmed is set then. */
 enum ta_status fabric_deploy(struct deployed *deployed, struct ta_report *report, struct ta_problem *why);
+/* Whether the fabric DEVICE of the target NAME, as the bench keeps it, holds no image. */
+bool fabric_is_blank(const struct ta_context *context, const char *name, const char *device);
 /* Of a target that is taken as it is: TA_E_NO when the project has a fabric and the target's is blank, a warning when it is another one. */
 enum ta_status fabric_as_is(struct deployed *deployed, struct ta_report *report, struct ta_problem *why);
 
