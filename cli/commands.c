@@ -344,7 +344,7 @@ static const struct action bench[] = {
      "NAME FILE",
      "put what a file holds on the card of a target",
      "FILE has whole blocks of 512 bytes. What stood on the card is gone.",
-     "Put in",
+     "Inserted",
      "",
      2,
      2,

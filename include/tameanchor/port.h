@@ -109,7 +109,7 @@ struct ta_port {
     enum ta_status (*rewind)(void *self, const void *mark, struct ta_problem *why);
     void (*forget)(void *self, void *mark);
 
-    /* Gives the target the whole image NAME that is no program of a hart: "fabric", "platform". It counts from the next
+    /* Gives the target the whole image NAME that is no program of a hart, as "platform". It counts from the next
        power-on. A NAME that the target does not know is TA_E_INPUT. */
     enum ta_status (*load)(void *self, const char *name, const void *bytes, size_t size, struct ta_problem *why);
 

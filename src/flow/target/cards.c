@@ -1,24 +1,20 @@
 /* The cards of a target, as files; and a target as it was delivered. */
 #include "flow/target/target.h"
 
+#include <errno.h>
 #include <stdio.h>
 
-/* The first one that the board has. */
-static const struct ta_device *card_of(const struct ta_profile *profile, const char **by) {
-    for (size_t i = 0; i < profile->switch_count; ++i) {
-        const struct ta_device *card = ta_profile_card(profile, profile->switches[i].name);
-        *by = profile->switches[i].name;
-        if (card)
-            return card;
-    }
-    return NULL;
-}
-
+/* The first card that the board takes, and the connector that it comes in by. */
 static enum ta_status find_card(struct ta_context *context, const char *name, const struct ta_device **card,
-                                const char **by, struct ta_problem *why) {
+                                const struct ta_connector **connector, struct ta_problem *why) {
     struct ta_profile *profile = arena_alloc(context->arena, sizeof *profile);
     enum ta_status status = board_of_target(context, name, NULL, profile, why);
-    *card = status ? NULL : card_of(profile, by);
+    *card = NULL;
+    for (size_t i = 0; !status && !*card && i < profile->connector_count; ++i) {
+        *connector = &profile->connectors[i];
+        if ((*connector)->kind == TA_CONNECTOR_CARD && (*connector)->by)
+            *card = ta_profile_card(profile, (*connector)->by);
+    }
     return status || *card ? status
                            : ta_problem_set(why, TA_E_INPUT, "choose another target", "%s takes no card", name);
 }
@@ -27,10 +23,10 @@ enum ta_status ta_bench_card_in(struct ta_context *context, const char *name, co
                                 struct ta_report *report, struct ta_problem *why) {
     struct step step = step_begin(context, report);
     const struct ta_device *card;
-    const char *by;
+    const struct ta_connector *connector;
     g_autofree char *bytes = NULL;
     size_t length = 0;
-    enum ta_status status = find_card(context, name, &card, &by, why);
+    enum ta_status status = find_card(context, name, &card, &connector, why);
     if (!status)
         status = file_read(file, ta_device_card_bytes(card), &bytes, &length, why);
     if (!status && (!length || length % TA_CARD_BLOCK))
@@ -41,7 +37,8 @@ enum ta_status ta_bench_card_in(struct ta_context *context, const char *name, co
         status = file_write(kept, bytes, length, why);
     if (!status) {
         report_add(report, TA_LEVEL_OK, "card", NULL, "%s is on the card of %s", file, name);
-        report_next(report, "{switch %s %s=inserted}", name, by);
+        g_autofree char *next = target_switch_fix(name, connector->by, connector->when);
+        report_next(report, "%s", next);
     }
     return step_end(&step, status);
 }
@@ -50,10 +47,10 @@ enum ta_status ta_bench_card_out(struct ta_context *context, const char *name, c
                                  struct ta_report *report, struct ta_problem *why) {
     struct step step = step_begin(context, report);
     const struct ta_device *card;
-    const char *by;
+    const struct ta_connector *connector;
     g_autofree char *bytes = NULL;
     size_t length = 0;
-    enum ta_status status = find_card(context, name, &card, &by, why);
+    enum ta_status status = find_card(context, name, &card, &connector, why);
     g_autofree char *kept = status ? NULL : target_store_path(context, name, card->name);
     size_t size = status ? 0 : (size_t)ta_device_card_bytes(card);
     if (!status && g_file_test(kept, G_FILE_TEST_EXISTS))
@@ -67,6 +64,10 @@ enum ta_status ta_bench_card_out(struct ta_context *context, const char *name, c
     if (!status)
         report_add(report, TA_LEVEL_OK, "card", NULL, "the card of %s is in %s", name, file);
     return step_end(&step, status);
+}
+
+static enum ta_status forget_file(const char *file, struct ta_problem *why) {
+    return remove(file) && errno != ENOENT ? file_failed(why, "remove", file) : TA_OK;
 }
 
 /* What the flash, the cards and the fabric hold goes, and the switches stand as they come. The keys that the target sets are what it is, and
@@ -84,11 +85,11 @@ enum ta_status ta_bench_factory(struct ta_context *context, const char *name, st
         status = board_of(context, &target, NULL, &profile, why);
     for (size_t i = 0; !status && i < profile.memory_count; ++i) {
         g_autofree char *file = target_flash_path(context, name, profile.memories[i].name);
-        remove(file);
+        status = forget_file(file, why);
     }
     for (size_t i = 0; !status && i < profile.device_count; ++i) {
         g_autofree char *file = target_store_path(context, name, profile.devices[i].name);
-        remove(file);
+        status = forget_file(file, why);
     }
     target.state = (struct pairs){0};
     if (!status)

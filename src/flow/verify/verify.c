@@ -127,12 +127,13 @@ static void run_jobs(struct verifier *verifier) {
     struct ta_problem unheard;
     while (count < most &&
            !target_open(verifier->context, workspace->setup.target, &workspace->profile, &others[count], &unheard)) {
+        if (target_empty_cards(&others[count], &unheard)) {
+            target_close(&others[count]);
+            break;
+        }
         hands[count] = (struct hand){verifier, &others[count], NULL};
         ++count;
     }
-    for (unsigned i = 0; i < count; ++i)
-        if (target_empty_cards(hands[i].target, verifier->why))
-            g_atomic_int_set(&verifier->stop, 1);
     for (unsigned i = 0; i < count; ++i)
         hands[i].thread = g_thread_new("trials", work, &hands[i]);
     watch_over(verifier);
@@ -239,6 +240,8 @@ enum ta_status ta_verify(struct ta_context *context, const char *folder, const s
                                report, &found);
     if (!status) {
         status = trials_open(workspace, &verifier.trials, &found);
+        if (!status)
+            status = target_empty_cards(&verifier.deployed.target, &found);
         if (!status)
             status = run_trials(&verifier);
         trials_close(&verifier.trials);

@@ -43,8 +43,9 @@ enum {
 };
 enum { DEVICE = 1, CONFIGURATION = 2, STRING = 3, REPORT_DESCRIPTOR = 0x22 };
 
-static const uint8_t device_descriptor[] = {18,   DEVICE, 0x00, 0x02, 0,    0, 0, PACKET, 0x09,
-                                            0x12, 0x01,   0x00, 0x00, 0x01, 1, 2, 0,      1};
+/* Its maker has no number. */
+static const uint8_t device_descriptor[] = {18, DEVICE, 0x00, 0x02, 0,    0, 0, PACKET, 0,
+                                            0,  1,      0,    0x00, 0x01, 1, 2, 0,      1};
 
 /* The keys of a boot keyboard (HID 1.11, appendix B.1). */
 static const uint8_t report_descriptor[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x19, 0xe0, 0x29, 0xe7,
