@@ -1,8 +1,6 @@
 /* Cables and switches: a USB device and the computer at the other end, which the test's firmware answers; switches that boards and trials
    know. */
-#include "support.h"
-
-#include "machine/board.h"
+#include "on_board.h"
 
 #include <string.h>
 
@@ -32,7 +30,6 @@ static const struct ta_profile board = {.name = "cabled",
                                         .switches = switches,
                                         .switch_count = 3};
 
-static struct ta_machine *machine;
 static GString *document, *said;
 static unsigned gone;
 
@@ -41,30 +38,17 @@ static uint8_t device[18], configuration[34];
 static unsigned refuses, mute; /* the request (setup's first two bytes) that it refuses, or does not answer */
 static bool wants_address;
 
-static uint32_t peek(uint32_t address) {
-    uint64_t value = 0;
-    ck_assert(hart_load(&machine->harts[0].hart, address, 4, &value));
-    return (uint32_t)value;
-}
-
-static void poke(uint32_t address, uint32_t value) {
-    ck_assert(hart_store(&machine->harts[0].hart, address, 4, value));
-}
-
 static void power_on(void) {
     static const uint8_t good_device[] = {18, 1, 0, 2, 0, 0, 0, 8, 1, 0, 1, 0, 0, 1, 0, 0, 0, 1};
     static const uint8_t good_configuration[] = {9, 2, 34, 0,  1, 1, 0, 0x80, 50, 9, 4, 0, 0,    1, 3, 1, 1,
                                                  0, 9, 33, 17, 1, 0, 1, 34,   45, 0, 7, 5, 0x81, 3, 8, 0, 4};
-    struct ta_problem why;
     memcpy(device, good_device, sizeof device);
     memcpy(configuration, good_configuration, sizeof configuration);
     refuses = mute = gone = 0;
     wants_address = false;
     document = g_string_new(NULL);
     said = g_string_new(NULL);
-    ck_assert_msg(!ta_machine_new(&board, NULL, 0, &machine, &why), "%s", why.what);
-    ta_machine_power(machine, true);
-    poke(RAM, 0x6f); /* the program: jal x0, 0 */
+    make_board(&board);
 }
 
 static void power_off(void) {
@@ -73,19 +57,18 @@ static void power_off(void) {
     g_string_free(said, TRUE);
 }
 
+static void note(const struct ta_event *event) {
+    if (event->kind == TA_EVENT_TYPED)
+        g_string_append_len(document, (const char *)event->bytes, (gssize)event->length);
+    if (event->kind == TA_EVENT_CABLE) {
+        g_string_assign(said, "");
+        g_string_append_len(said, (const char *)event->bytes, (gssize)event->length);
+        gone += event->value == TA_CABLE_GONE;
+    }
+}
+
 static void pass_ms(unsigned ms) {
-    struct ta_event event;
-    uint64_t until_ns = ta_machine_time_ns(machine) + ms * UINT64_C(1000000);
-    do {
-        ta_machine_run(machine, until_ns, &event);
-        if (event.kind == TA_EVENT_TYPED)
-            g_string_append_len(document, (const char *)event.bytes, (gssize)event.length);
-        if (event.kind == TA_EVENT_CABLE) {
-            g_string_assign(said, "");
-            g_string_append_len(said, (const char *)event.bytes, (gssize)event.length);
-            gone += event.value == TA_CABLE_GONE;
-        }
-    } while (event.kind != TA_EVENT_TIME);
+    pass_and(ms * UINT64_C(1000000), note);
 }
 
 static void put(uint32_t buffer, const uint8_t *bytes, size_t length) {
@@ -141,7 +124,7 @@ static void serve(unsigned ms) {
 }
 
 static void plug(uint64_t in) {
-    ck_assert(!ta_machine_set_input(machine, "usb cable", in, NULL));
+    set("usb cable", in);
 }
 
 static void report(uint8_t modifiers, uint8_t key, uint8_t second) {
@@ -218,6 +201,7 @@ START_TEST(a_computer_says_why_it_will_not_have_a_device) {
         {configuration, 29, 1, 0, 0, "it is no keyboard that this computer knows: no interface of a boot keyboard"},
         {configuration, 9, 200, 0, 0, "it is no keyboard that this computer knows: no interface of a boot keyboard"},
         {configuration, 9, 0, 0, 0, "it is no keyboard that this computer knows: no interface of a boot keyboard"},
+        {configuration, 27, 8, 0, 0, "it is no keyboard that this computer knows: no interface of a boot keyboard"},
         {NULL, 0, 0, 0x0680, 0, "it refuses to tell or take the beginning of its device descriptor"},
         {NULL, 0, 0, 0x0500, 0, "it refuses to tell or take an address"},
         {NULL, 0, 0, 0x0900, 0, "it refuses to tell or take to be configured"},
@@ -237,6 +221,27 @@ START_TEST(a_computer_says_why_it_will_not_have_a_device) {
         ck_assert_msg(!strcmp(said->str, cases[i].why), "%zu: %s", i, said->str);
         power_off();
     }
+}
+END_TEST
+
+/* Where it stood when the trial began, by hand: a port that cannot rewind has it set back. */
+START_TEST(a_trial_leaves_switches_as_they_stood) {
+    static const char text[] = "trial \"a\"\npower on\nswitch usb cable to out\nswitch keyboard layout to de\nno trap\n";
+    struct ta_port port;
+    struct ta_trials *trials;
+    struct ta_recording *verdict;
+    struct ta_problem why;
+    uint64_t cable = 0, layout = 1;
+    ck_assert(!ta_port_simulate(&board, &port, NULL));
+    port.capabilities &= ~(uint32_t)TA_CAN_REWIND;
+    ck_assert(!port.set_input(port.self, "usb cable", 1, NULL));
+    ck_assert(!ta_trials_parse(text, strlen(text), "t.trial", NULL, NULL, &trials, NULL));
+    ck_assert_msg(!ta_trial_run(trials, 0, &port, NULL, NULL, &verdict, &why), "%s", why.what);
+    ck_assert(!port.read_output(port.self, "usb cable", &cable, NULL) && cable == 1);
+    ck_assert(!port.read_output(port.self, "keyboard layout", &layout, NULL) && layout == 0);
+    ta_recording_free(verdict);
+    ta_trials_free(trials);
+    port.close(port.self);
 }
 END_TEST
 
@@ -441,9 +446,9 @@ START_TEST(sensors_are_fed_from_a_table) {
 END_TEST
 
 int main(void) {
-    return run_suite("cable",
-                     (const TTest *const[]){a_computer_takes_a_keyboard, a_computer_says_why_it_will_not_have_a_device,
-                                            a_cable_is_kept_in_snapshots, the_reset_logic_reads_the_boot_switch,
-                                            profiles_tell_of_cables_that_are_none, trials_and_runs_move_switches,
-                                            sensors_are_fed_from_a_table, NULL});
+    return run_suite(
+        "cable", (const TTest *const[]){a_computer_takes_a_keyboard, a_computer_says_why_it_will_not_have_a_device,
+                                        a_trial_leaves_switches_as_they_stood, a_cable_is_kept_in_snapshots,
+                                        the_reset_logic_reads_the_boot_switch, profiles_tell_of_cables_that_are_none,
+                                        trials_and_runs_move_switches, sensors_are_fed_from_a_table, NULL});
 }

@@ -501,6 +501,12 @@ START_TEST(batteries_seeds_and_watchdogs) {
     ck_assert_uint_eq(peek(WATCHDOG, 4), 1);
     next(ta_machine_time_ns(machine) + 10000);
     ck_assert_uint_eq(peek(WATCHDOG + 0xc, 4), 0);
+    next(ta_machine_time_ns(machine) + 600000000);
+    poke(WATCHDOG, 4, 1); /* which feeds it not */
+    next(ta_machine_time_ns(machine) + 450000000);
+    ck_assert(peek(WATCHDOG + 0xc, 4) == 1 && peek(WATCHDOG, 4) == 0);
+    poke(WATCHDOG + 0xc, 4, 1);
+    poke(WATCHDOG, 4, 1);
     poke(WATCHDOG + 8, 4, 1);
     next(ta_machine_time_ns(machine) + 3000000);
     ck_assert(peek(WATCHDOG + 0xc, 4) == 1 && peek(WATCHDOG, 4) == 0);
@@ -511,6 +517,11 @@ START_TEST(batteries_seeds_and_watchdogs) {
     const uint8_t here[] = {0x6f, 0, 0, 0};
     ck_assert_int_eq(ta_machine_write(machine, 0x10000000, here, 4), TA_OK);
     ck_assert(!ta_machine_set_input(machine, "date", UINT64_C(1767225600500), NULL));
+    ck_assert(peek(CALENDAR, 4) == 1767225600 && peek(CALENDAR + 8, 4) == 500);
+    poke(CALENDAR, 4, 5);
+    ck_assert_uint_eq(peek(CALENDAR, 4), 5);
+    ta_machine_power(machine, true); /* which begins with the desk's date again */
+    ck_assert_int_eq(ta_machine_write(machine, 0x10000000, here, 4), TA_OK);
     ck_assert(peek(CALENDAR, 4) == 1767225600 && peek(CALENDAR + 8, 4) == 500);
     poke(CALENDAR + 0xc, 4, 1767225602);
     poke(CALENDAR + 0x10, 4, 3);

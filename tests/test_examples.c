@@ -94,11 +94,29 @@ START_TEST(watch_board) {
         {"fabric.yaml", "count: 8", "count: 4", "the average steadies what the workers answer"},
         {"fabric.yaml", "rate: 10 Hz", "rate: 11 Hz", "the fabric's beat is ten a second"},
         {"workers/main.c", "mean + 0.5", "mean + 1.5", "the keeper checks what both workers answer"},
+        {"keeper/main.c", "strand_hart_call(BOARD_WORKERS_HARTS_FIRST + worker);", "",
+         "the keeper checks what both workers answer"},
         {"workers/main.c", "    work(0);\n", "", "the keeper checks what both workers answer"},
         {"keeper/main.c", "FABRIC_IDENTITY;", "{1};", "the fabric tells what it is"},
         {0},
     };
     whole_example("watch-board", "eider", "4 of 4 passed", faults);
+}
+END_TEST
+
+START_TEST(widget_shelf) {
+    static const struct fault faults[] = {
+        {"src/main.c", "% GREETINGS]", "% 2]", "the greeting changes at each press"},
+        {"src/main.c", "if (!shelf[LISTEN].value)", "if (0)", "it shows what comes by radio while it listens"},
+        {"src/main.c", "places[shelf[PLACES].value]", "places[1]", "a place that is chosen is sent"},
+        {"src/main.c", "x > 0 ? 1 : 3", "x > 0 ? 3 : 1", "the page turns with the handset"},
+        {"src/main.c", "(y > 0 ? 0 : 2)", "0", "the page turns with the handset"},
+        {"src/main.c", "(255 - DARKEST) / 100", "(255 - DARKEST) / 200", "the slider sets the light"},
+        {"src/main.c", "charge <= LOW", "charge < 50", "it tells when the battery is low"},
+        {"src/shelf.c", "HIGH = 28", "HIGH = 30", "a finger that leaves the button"},
+        {0},
+    };
+    whole_example("widget-shelf", "curlew", "7 of 7 passed", faults);
 }
 END_TEST
 
@@ -116,5 +134,5 @@ END_TEST
 
 int main(void) {
     return run_suite("examples", (const TTest *const[]){mooring_compass, gauge_dial, log_keys, card_log, watch_board,
-                                                        night_watch, NULL});
+                                                        widget_shelf, night_watch, NULL});
 }

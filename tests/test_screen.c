@@ -1,9 +1,8 @@
 /* Screens, touch panels and analogue inputs, through their registers and through trials; pictures; the SDK's drawing. */
-#include "support.h"
+#include "on_board.h"
 
 #include "../catalog/sdk/strand-2.1.0/draw/include/strand/draw.h"
 #include "host/picture_file.h"
-#include "machine/board.h"
 
 #include <string.h>
 
@@ -45,31 +44,8 @@ static const struct ta_profile board = {.name = "glass",
                                         .connectors = connectors,
                                         .connector_count = 4};
 
-static struct ta_machine *machine;
-
-static uint32_t peek(uint32_t address) {
-    uint64_t value = 0;
-    ck_assert(hart_load(&machine->harts[0].hart, address, 4, &value));
-    return (uint32_t)value;
-}
-
-static void poke(uint32_t address, uint32_t value) {
-    ck_assert(hart_store(&machine->harts[0].hart, address, 4, value));
-}
-
 static void power_on(void) {
-    struct ta_problem why;
-    ck_assert_msg(!ta_machine_new(&board, NULL, 0, &machine, &why), "%s", why.what);
-    ta_machine_power(machine, true);
-    poke(RAM, 0x6f); /* the program: jal x0, 0 */
-}
-
-static void pass(uint64_t ns) {
-    struct ta_event event;
-    uint64_t until_ns = ta_machine_time_ns(machine) + ns;
-    do
-        ta_machine_run(machine, until_ns, &event);
-    while (event.kind != TA_EVENT_TIME);
+    make_board(&board);
 }
 
 static void refresh(uint32_t from, uint32_t extent) {
@@ -214,8 +190,7 @@ START_TEST(a_panel_is_kept_in_snapshots) {
 END_TEST
 
 static void touch(uint64_t value) {
-    struct ta_problem why;
-    ck_assert_msg(!ta_machine_set_input(machine, "touch", value, &why), "%s", why.what);
+    set("touch", value);
 }
 
 START_TEST(a_finger_is_told_press_by_press) {
@@ -408,6 +383,11 @@ START_TEST(trials_look_at_the_screen) {
     ck_assert(!picture_save(&dark, below(project, "trials/dark.png"), NULL));
     ran = tanchor(project, "verify", "dark");
     expect_row(ran, "seen", "screen differs in 0.417 % of its points; 0.000 % are allowed");
+    edit(below(project, "trials/dark.trial"), "dark.png\"", "dark.png\" within 0.417 %");
+    expect_shown(tanchor(project, "verify", "dark"), "1 of 1 passed");
+    edit(below(project, "trials/dark.trial"), "0.417", "0.416");
+    ck_assert_int_eq(tanchor(project, "verify", "dark").code, 1);
+    unlink(below(project, "trials/dark.trial"));
     ta_picture_free(&dark);
     expect_done(tanchor(project, "run", "--for", "300ms", "--input", "gauge=1 V", "--screen", "now.png"));
     expect_shown(tanchor(project, "show", "--screen", "later.png"), "later.png");

@@ -196,7 +196,7 @@ START_TEST(import_refuses_what_it_cannot_do_whole) {
     ran = tanchor(test_folder, "import", "zebra");
     expect_refusal(ran, 1,
                    "the catalog has: card-log, first-light, gauge-dial, hull-number, log-keys, mooring-compass, "
-                   "tide-lamp, watch-board");
+                   "tide-lamp, watch-board, widget-shelf");
     ran = tanchor(test_folder, "import", "./nowhere");
     expect_refusal(ran, 1, "./nowhere does not exist");
     write_text(test_path("empty/readme.txt"), "no manifest");

@@ -195,6 +195,21 @@ START_TEST(expectations_that_fail_say_what_was_seen) {
 }
 END_TEST
 
+/* A backspace takes a letter away, however many bytes it has, and nothing when there is none. */
+START_TEST(what_was_typed_is_a_document) {
+#define TYPES(ms, text)                                                                                                \
+    { .kind = TA_EVENT_TYPED, .time_ns = MS(ms), .name = "usb", .bytes = text, .length = sizeof text - 1 }
+    static const struct ta_event typed[] = {TYPES(10, "\b"), TYPES(20, "se\xc3\xa4"), TYPES(30, "\b\b"),
+                                            TYPES(40, "al")};
+    struct played played = {.score = typed, .count = G_N_ELEMENTS(typed)};
+    ck_assert(run_body("power on\nwithin 25 ms document says \"\xc3\xa4\"\nwithin 1 s document says \"al\"\n", &played)
+                  ->passed);
+    struct ta_recording *verdict = run_body("power on\nwithin 1 s document says \"seal\"\n", &played);
+    ck_assert(!verdict->passed);
+    ck_assert_ptr_nonnull(strstr(verdict->failed->seen, "\"sal\" (last line of the document)"));
+}
+END_TEST
+
 START_TEST(a_failure_shows_the_last_things_that_happened) {
     struct played played = ON_SCORE;
     struct ta_recording *verdict = run_body("power on\nwithin 450 ms console says \"never\"\n", &played);
@@ -330,6 +345,14 @@ START_TEST(syntax_errors_name_the_place_and_what_is_allowed) {
         {"trial \"a\"\npower on\nwithin 1 s lamps show 001, 011 in order every 5 s give 1\n", 3, 56, "1", "or take"},
         {"trial \"a\"\npower on\nwithin 1 s lamps\n", 3, 17, NULL, "show"},
         {"trial \"a\"\npower on\nwithin 1 s program ends with 300\n", 3, 30, "300", "0 to 255"},
+        {"trial \"a\"\npower on\nturn device up\n", 3, 13, "up", "left or right"},
+        {"trial \"a\"\npower on\nturn left\n", 3, 6, "left", "device"},
+        {"trial \"a\"\nmessage \"a\" arrives\n", 2, 1, "message", "write first: power on"},
+        {"trial \"a\"\npower on\nmessage tide arrives\n", 3, 9, "tide", "1 to 160 bytes"},
+        {"trial \"a\"\npower on\nmessage \"\" arrives\n", 3, 9, "", "1 to 160 bytes"},
+        {"trial \"a\"\npower on\nmessage \"a\" is sent\n", 3, 13, "is", "arrives"},
+        {"trial \"a\"\npower on\nwithin 1 s message \"a\" is here\n", 3, 27, "here", "sent"},
+        {"trial \"a\"\npower on\nscreen shows text tide\n", 3, 19, "tide", "a text in quotes"},
         {"trial \"a\"\npower on\nno tarp\n", 3, 4, "tarp", "trap"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
@@ -400,6 +423,9 @@ START_TEST(names_are_checked_against_the_board) {
         {"set heading to 90 m", "\"90 m\" is no value in deg", "write 0 to 360 deg"},
         {"set heading to 361 deg", "361 deg is out of the range of heading", "write 0 to 360 deg"},
         {"set acceleration x to -9 g", "-9 g is out of the range of acceleration x", "write -8 to 8 g"},
+        {"message \"a\" arrives", "dunlin has no radio", "another target"},
+        {"within 1 s message \"a\" is sent", "dunlin has no radio", "another target"},
+        {"screen shows text \"a\"", "dunlin has no screen \"screen\"", "another target"},
         {"set heading to 1.2345 deg", "\"1.2345 deg\" is no value in deg", "write 0 to 360 deg"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
@@ -492,7 +518,7 @@ END_TEST
 int main(void) {
     return run_suite("trial",
                      (const TTest *const[]){
-                         expectations_that_hold, expectations_that_fail_say_what_was_seen,
+                         expectations_that_hold, expectations_that_fail_say_what_was_seen, what_was_typed_is_a_document,
                          a_failure_shows_the_last_things_that_happened, traps_and_stops_end_a_trial_at_once,
                          what_was_pressed_is_let_go, what_came_too_early_does_not_do, a_port_that_cannot_says_so,
                          a_cancelled_trial_leaves_the_target_off, syntax_errors_name_the_place_and_what_is_allowed,

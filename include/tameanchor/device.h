@@ -12,7 +12,7 @@
 extern "C" {
 #endif
 
-enum { TA_DEVICE_VERSION = 5 };
+enum { TA_DEVICE_VERSION = 6 };
 
 /* A device's place in a machine. */
 struct ta_slot;
@@ -54,6 +54,8 @@ struct ta_device_kind {
     void (*sensed)(void *state, struct ta_slot *slot, unsigned pin, uint64_t value);
     /* Of a screen: makes PICTURE what one sees on it. TA_E_MEMORY. */
     enum ta_status (*picture)(const void *state, const struct ta_slot *slot, struct ta_picture *picture);
+    /* Of a radio: a message of 1 to TA_MESSAGE_BYTES arrives; false: nobody heard it. */
+    bool (*heard)(void *state, struct ta_slot *slot, const uint8_t *text, size_t length);
     /* The console offers a byte from outside; false leaves it waiting until the model calls ta_slot_console_ready. */
     bool (*receive)(void *state, struct ta_slot *slot, uint8_t byte);
     /* Names what of STATE a snapshot keeps, by calls of ta_keep and ta_keep_memory, always the same ones in the same order; what is not named
@@ -131,6 +133,13 @@ const char *ta_slot_switch(const struct ta_slot *slot, const char *name);
    typed there. */
 void ta_slot_cable(struct ta_slot *slot, enum ta_cable state, const char *text);
 void ta_slot_typed(struct ta_slot *slot, const char *text, size_t length);
+
+/* The device's radio has sent this message of at most TA_MESSAGE_BYTES. */
+void ta_slot_sent(struct ta_slot *slot, const uint8_t *text, size_t length);
+
+/* The device's screen shows this text in BOX (TA_TEXT_BOX) now, or nothing when LENGTH is 0, and no other one that reaches into BOX. Longer
+   than TA_EVENT_TEXT_BYTES it is cut. */
+void ta_slot_text(struct ta_slot *slot, uint64_t box, const uint8_t *text, size_t length);
 
 /* The device's screen shows something else; SHOWN stands for it in the trace, 0 for a dark one. */
 void ta_slot_show(struct ta_slot *slot, uint64_t shown);

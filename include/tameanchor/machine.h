@@ -84,12 +84,17 @@ enum ta_status ta_machine_set_watchpoint(struct ta_machine *machine, uint64_t ad
 enum ta_status ta_machine_type(struct ta_machine *machine, const void *bytes, size_t length, bool closed);
 
 /* Sets an input by its connector's name: a button (1 pressed, 0 released), a sensor (thousandths of its unit, as int64_t), a switch (its position, counting from 0), a touch panel
-   (TA_TOUCH). Reads an output: lamps (a bit each, lamp 1 lowest); or the position of a switch. TA_E_INPUT when there is none of that name and kind, or the value is out of
+   (TA_TOUCH). Reads an output: lamps (a bit each, lamp 1 lowest); or what an input or a switch is set to. TA_E_INPUT when there is none of that name and kind, or the value is out of
    range. */
 enum ta_status ta_machine_set_input(struct ta_machine *machine, const char *name, uint64_t value,
                                     struct ta_problem *why);
 enum ta_status ta_machine_output(const struct ta_machine *machine, const char *name, uint64_t *value,
                                  struct ta_problem *why);
+
+/* Lets a message of 1 to TA_MESSAGE_BYTES arrive at the radio of that name, which may not hear it. TA_E_INPUT when there is none, or for another
+   length. */
+enum ta_status ta_machine_message(struct ta_machine *machine, const char *name, const void *text, size_t length,
+                                  struct ta_problem *why);
 
 /* Makes PICTURE what the screen of that name shows, to be freed with ta_picture_free: black while it is off. TA_E_INPUT when there is none. */
 enum ta_status ta_machine_picture(const struct ta_machine *machine, const char *name, struct ta_picture *picture,

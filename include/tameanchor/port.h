@@ -18,7 +18,7 @@
 extern "C" {
 #endif
 
-enum { TA_PORT_VERSION = 4 };
+enum { TA_PORT_VERSION = 5 };
 
 #define TA_CAPABILITY_TABLE(X)                                                                                         \
     X(TA_CAN_POWER, 0, "switch its power")                                                                             \
@@ -38,7 +38,8 @@ enum { TA_PORT_VERSION = 4 };
     X(TA_CAN_BRANCHES, 14, "tell which branches it took")                                                              \
     X(TA_CAN_PICTURE, 15, "tell what its screen shows")                                                                \
     X(TA_CAN_STORE, 16, "read and write what its devices keep")                                                        \
-    X(TA_CAN_REWIND, 17, "go back to how it was")
+    X(TA_CAN_REWIND, 17, "go back to how it was")                                                                      \
+    X(TA_CAN_MESSAGE, 18, "let messages reach its radio")
 
 enum ta_capability {
 #define TA_CAPABILITY_ENUM(name, bit, text) name = 1 << bit,
@@ -124,10 +125,15 @@ struct ta_port {
     /* Types at the console. CLOSED: no more will come, for targets that can tell their program so. */
     enum ta_status (*type)(void *self, const void *bytes, size_t length, bool closed, struct ta_problem *why);
 
-    /* Inputs and outputs by the profile's connector names, and switches by theirs; values as in machine.h. A name that is none is TA_E_INPUT. An
+    /* Inputs and outputs by the profile's connector names, and switches by theirs; values as in machine.h. What an input is set to can be read
+       like an output. A name that is none is TA_E_INPUT. An
        input is told as TA_EVENT_INPUT when it changes, and keeps its value over power and reset. */
     enum ta_status (*set_input)(void *self, const char *name, uint64_t value, struct ta_problem *why);
     enum ta_status (*read_output)(void *self, const char *name, uint64_t *value, struct ta_problem *why);
+
+    /* Lets a message of 1 to TA_MESSAGE_BYTES arrive at the radio of that name, told as TA_EVENT_INPUT; whether the program hears it is another
+       matter. */
+    enum ta_status (*message)(void *self, const char *name, const void *text, size_t length, struct ta_problem *why);
 
     /* Makes PICTURE what the screen of that name shows, to be freed with ta_picture_free; empty on failure. That it shows something else is
        told as TA_EVENT_OUTPUT of WIDTH 0. */
@@ -150,6 +156,11 @@ struct ta_port {
 
 /* TA_OK, or TA_E_UNSUPPORTED with a problem that says in words what this port cannot do. WHY may be null. */
 enum ta_status ta_port_needs(const struct ta_port *port, uint32_t capabilities, struct ta_problem *why);
+
+/* Turns the device by TURNS quarters to the right (1) or the left (-1), seen by who looks at it: one that stands by what its motion sensor feels
+   has another side up then, one that lies flat another heading. TA_E_INPUT for a board that feels neither, which ta_profile_turns tells. */
+enum ta_status ta_port_turn(struct ta_port *port, int turns, struct ta_problem *why);
+enum ta_status ta_profile_turns(const struct ta_profile *profile, struct ta_problem *why);
 
 /* The simulating port: a machine built from PROFILE, which is borrowed until close; powered off. On failure *PORT is as it
    was. WHY may be null. */

@@ -60,7 +60,7 @@ enum ta_connector_kind {
     TA_CONNECTOR_SENSOR,
     TA_CONNECTOR_USB,
     TA_CONNECTOR_CARD,
-    TA_CONNECTOR_RADIO, /* known to profiles; machines of this release have no model behind it */
+    TA_CONNECTOR_RADIO,
 };
 
 /* What a sensor senses: all numbers are thousandths of the unit. START is what it is until somebody sets it. */
@@ -86,7 +86,8 @@ const char *ta_quantity_text(const char *unit, int64_t milli, char text[TA_QUANT
 #define TA_TOUCH_X(value) ((unsigned)((value)&0xffff))
 #define TA_TOUCH_Y(value) ((unsigned)((value) >> 16 & 0xffff))
 
-/* What a person sees and touches, by name. A sensor's QUANTITY says what its value stands for. Lamps are COUNT pins from PIN on, lamp 1 the lowest; a button is one pin, and so is what a device with several inputs senses.
+/* What a person sees and touches, by name. A sensor's QUANTITY says what its value stands for, START (text, may be null) what it is until
+   somebody sets it. Lamps are COUNT pins from PIN on, lamp 1 the lowest; a button is one pin, and so is what a device with several inputs senses.
    What a switch BY that name connects, a cable or a card, is there while that stands at WHEN; BY null: it always is.
    ACTIVE_LOW: the pin reads 0 when the button is pressed, or drives a lamp when 0. */
 struct ta_connector {
@@ -95,7 +96,7 @@ struct ta_connector {
     const char *device;
     unsigned pin, count;
     bool active_low;
-    const char *quantity;
+    const char *quantity, *start;
     const char *by, *when;
 };
 
@@ -130,7 +131,7 @@ struct ta_switch {
 
 enum ta_profile_kind { TA_PROFILE_BOARD, TA_PROFILE_EMULATOR };
 
-enum { TA_PROFILE_VERSION = 5 };
+enum { TA_PROFILE_VERSION = 6 };
 
 /* STRUCT_VERSION is TA_PROFILE_VERSION, of this struct and all that it points to; another one is refused. */
 struct ta_profile {
@@ -185,8 +186,18 @@ const struct ta_memory *ta_profile_memory(const struct ta_profile *profile, cons
 /* Whether the board may run at this clock. */
 bool ta_profile_has_clock(const struct ta_profile *profile, uint64_t clock_hz);
 
-/* The connector of that name, or null. */
+/* The connector of that name, or null; the first one of that kind, or null. */
 const struct ta_connector *ta_profile_connector(const struct ta_profile *profile, const char *name);
+const struct ta_connector *ta_profile_connector_of(const struct ta_profile *profile, enum ta_connector_kind kind);
+
+/* The device behind a connector, or null. */
+const struct ta_device *ta_profile_device(const struct ta_profile *profile, const struct ta_connector *connector);
+
+/* The sensor of that quantity, or null. */
+const struct ta_connector *ta_profile_sensor(const struct ta_profile *profile, const char *quantity);
+
+/* What an input is until somebody sets it: of a sensor thousandths of its unit, else 0. */
+int64_t ta_connector_start(const struct ta_connector *connector);
 
 /* The size in points of the screen or touch panel of that name; false when it is neither. */
 bool ta_profile_points(const struct ta_profile *profile, const char *name, unsigned *width, unsigned *height);

@@ -233,6 +233,7 @@ static const struct field connector_shape[] = {
     {.key = "count", .kind = FIELD_COUNT, .offset = offsetof(MODEL, count), .minimum = 1, .maximum = 64},
     AT("active-low", FIELD_SWITCH, active_low),
     AT("quantity", FIELD_TEXT, quantity),
+    AT("start", FIELD_TEXT, start),
     AT("by", FIELD_TEXT, by),
     AT("when", FIELD_TEXT, when),
     END,

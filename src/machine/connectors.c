@@ -54,7 +54,7 @@ static enum ta_status attach_connector(struct ta_machine *machine, size_t index,
             return ta_problem_set(why, TA_E_INPUT, "docs/devices.md tells what each model senses",
                                   "connectors.%s: %s senses no %s", connector->name, connector->device,
                                   connector->quantity ? connector->quantity : "quantity that is named");
-        machine->levels[index] = (uint64_t)quantity->start;
+        machine->levels[index] = (uint64_t)ta_connector_start(connector);
         break;
     case TA_CONNECTOR_TOUCH:
         if (!slot || !slot->kind->sensed)
@@ -71,6 +71,11 @@ static enum ta_status attach_connector(struct ta_machine *machine, size_t index,
         machine->levels[index] = 1;
         if (!slot || !slot->kind->store_bytes || !slot->kind->sensed)
             return ta_problem_set(why, TA_E_INPUT, "give it a storage card", "connectors.%s: %s is no card",
+                                  connector->name, connector->device);
+        break;
+    case TA_CONNECTOR_RADIO:
+        if (!slot || !slot->kind->heard)
+            return ta_problem_set(why, TA_E_INPUT, "give it a radio", "connectors.%s: %s hears no messages",
                                   connector->name, connector->device);
         break;
     case TA_CONNECTOR_SCREEN:
@@ -224,6 +229,23 @@ enum ta_status ta_machine_set_input(struct ta_machine *machine, const char *name
     return TA_OK;
 }
 
+enum ta_status ta_machine_message(struct ta_machine *machine, const char *name, const void *text, size_t length,
+                                  struct ta_problem *why) {
+    const struct ta_connector *connector = ta_profile_connector(machine->profile, name);
+    struct ta_event event = {.kind = TA_EVENT_INPUT, .length = length};
+    if (!connector || connector->kind != TA_CONNECTOR_RADIO)
+        return no_connector(machine, name, "radio", why);
+    if (!length || length > TA_MESSAGE_BYTES)
+        return ta_problem_set(why, TA_E_INPUT, "a message has 1 to 160 bytes", "%s: a message of %zu bytes", name,
+                              length);
+    memcpy(event.bytes, text, length);
+    board_named_event(machine, event, name);
+    struct ta_slot *slot = connector_slot(machine, connector);
+    if (!machine->stopped)
+        slot->kind->heard(slot->state, slot, text, length);
+    return TA_OK;
+}
+
 static const struct ta_connector *connector_of(const struct ta_machine *machine, const char *name,
                                                enum ta_connector_kind kind) {
     const struct ta_connector *connector = ta_profile_connector(machine->profile, name);
@@ -246,13 +268,14 @@ enum ta_status ta_machine_picture(const struct ta_machine *machine, const char *
 
 enum ta_status ta_machine_output(const struct ta_machine *machine, const char *name, uint64_t *value,
                                  struct ta_problem *why) {
-    const struct ta_connector *connector = connector_of(machine, name, TA_CONNECTOR_LAMPS);
+    const struct ta_connector *connector = ta_profile_connector(machine->profile, name);
     const struct ta_switch *each = ta_profile_switch(machine->profile, name);
     if (each)
         *value = machine->positions[each - machine->profile->switches];
     if (each)
         return TA_OK;
-    if (!connector)
+    if (!connector || connector->kind == TA_CONNECTOR_SCREEN || connector->kind == TA_CONNECTOR_CONSOLE ||
+        connector->kind == TA_CONNECTOR_RADIO)
         return no_connector(machine, name, "output", why);
     *value = machine->levels[connector - machine->profile->connectors];
     return TA_OK;

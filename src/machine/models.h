@@ -24,7 +24,8 @@
     X(calendar)                                                                                                        \
     X(entropy)                                                                                                         \
     X(battery)                                                                                                         \
-    X(flash_controller)
+    X(flash_controller)                                                                                                \
+    X(radio)
 
 #define MODEL_DECLARE(name) extern const struct ta_device_kind model_##name;
 MODEL_TABLE(MODEL_DECLARE)

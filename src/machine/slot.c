@@ -86,7 +86,7 @@ int64_t ta_slot_sensed(const struct ta_slot *slot, const char *quantity, unsigne
             connector->pin == pin && !strcmp(connector->device, slot->config->name))
             return (int64_t)machine->levels[i];
     }
-    return known ? known->start : 0;
+    return known ? known->start : 0; /* that nobody can set */
 }
 
 bool ta_slot_store_read(struct ta_slot *slot, uint64_t offset, void *bytes, size_t size) {
@@ -118,24 +118,32 @@ const char *ta_slot_switch(const struct ta_slot *slot, const char *name) {
     return found ? found->positions[slot->machine->positions[found - profile->switches]] : NULL;
 }
 
-/* To every cable that ends at the device. */
-static void tell_cable(struct ta_slot *slot, enum ta_event_kind kind, uint64_t value, const char *text, size_t length) {
+/* In the name of every connector of kind ENDS at the device. */
+static void tell(struct ta_slot *slot, enum ta_connector_kind ends, enum ta_event_kind kind, uint64_t value,
+                 const void *text, size_t length) {
     const struct ta_profile *profile = slot->machine->profile;
     struct ta_event event = {.kind = kind, .value = value, .length = length};
     event.length = length < sizeof event.bytes ? length : sizeof event.bytes;
     memcpy(event.bytes, text, event.length);
     for (size_t i = 0; i < profile->connector_count; ++i)
-        if (profile->connectors[i].kind == TA_CONNECTOR_USB &&
-            !strcmp(profile->connectors[i].device, slot->config->name))
+        if (profile->connectors[i].kind == ends && !strcmp(profile->connectors[i].device, slot->config->name))
             board_named_event(slot->machine, event, profile->connectors[i].name);
 }
 
 void ta_slot_cable(struct ta_slot *slot, enum ta_cable state, const char *text) {
-    tell_cable(slot, TA_EVENT_CABLE, state, text ? text : "", text ? strlen(text) : 0);
+    tell(slot, TA_CONNECTOR_USB, TA_EVENT_CABLE, state, text ? text : "", text ? strlen(text) : 0);
 }
 
 void ta_slot_typed(struct ta_slot *slot, const char *text, size_t length) {
-    tell_cable(slot, TA_EVENT_TYPED, 0, text, length);
+    tell(slot, TA_CONNECTOR_USB, TA_EVENT_TYPED, 0, text, length);
+}
+
+void ta_slot_sent(struct ta_slot *slot, const uint8_t *text, size_t length) {
+    tell(slot, TA_CONNECTOR_RADIO, TA_EVENT_MESSAGE, 0, text, length);
+}
+
+void ta_slot_text(struct ta_slot *slot, uint64_t box, const uint8_t *text, size_t length) {
+    tell(slot, TA_CONNECTOR_SCREEN, TA_EVENT_TEXT, box, text, length);
 }
 
 void ta_slot_show(struct ta_slot *slot, uint64_t shown) {

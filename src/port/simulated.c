@@ -237,6 +237,14 @@ static enum ta_status sim_read_output(void *self, const char *name, uint64_t *va
     return ta_machine_output(sim->machine, name, value, why);
 }
 
+static enum ta_status sim_message(void *self, const char *name, const void *text, size_t length,
+                                  struct ta_problem *why) {
+    struct simulated *sim = self;
+    enum ta_status status = need_power(sim, why);
+    sim->replay.broken = true;
+    return status ? status : ta_machine_message(sim->machine, name, text, length, why);
+}
+
 static enum ta_status sim_read_picture(void *self, const char *name, struct ta_picture *picture,
                                        struct ta_problem *why) {
     return ta_machine_picture(((struct simulated *)self)->machine, name, picture, why);
@@ -289,7 +297,7 @@ enum ta_status ta_port_simulate_with(const struct ta_profile *profile, const str
         .version = TA_PORT_VERSION,
         .capabilities = TA_CAN_POWER | TA_CAN_PROGRAM | TA_CAN_MEMORY | TA_CAN_REGISTERS | TA_CAN_BREAK |
                         TA_CAN_CONSOLE | TA_CAN_INPUT | TA_CAN_OUTPUT | TA_CAN_TRACE | TA_CAN_STEP | TA_CAN_WATCH |
-                        TA_CAN_BRANCHES | TA_CAN_PICTURE | TA_CAN_STORE | TA_CAN_REWIND |
+                        TA_CAN_BRANCHES | TA_CAN_PICTURE | TA_CAN_STORE | TA_CAN_REWIND | TA_CAN_MESSAGE |
                         (profile->semihosting ? TA_CAN_SEMIHOST : 0),
         .self = sim,
         .describe = sim_describe,
@@ -315,6 +323,7 @@ enum ta_status ta_port_simulate_with(const struct ta_profile *profile, const str
         .type = sim_type,
         .set_input = sim_set_input,
         .read_output = sim_read_output,
+        .message = sim_message,
         .read_picture = sim_read_picture,
         .branches = sim_branches,
         .trace = sim_trace,

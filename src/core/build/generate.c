@@ -207,13 +207,6 @@ static void define_harts(struct text *header, const struct ta_profile *profile) 
     }
 }
 
-static const struct ta_device *device_of(const struct ta_profile *profile, const struct ta_connector *connector) {
-    for (size_t i = 0; i < profile->device_count; ++i)
-        if (!strcmp(profile->devices[i].name, connector->device))
-            return &profile->devices[i];
-    return NULL;
-}
-
 void generate_board_header(const struct ta_profile *profile, const struct ta_hart_group *group,
                            const struct board_options *options, struct text *header) {
     text_printf(header,
@@ -228,18 +221,20 @@ void generate_board_header(const struct ta_profile *profile, const struct ta_har
     for (size_t i = 0; i < profile->connector_count; ++i) {
         const struct ta_connector *connector = &profile->connectors[i];
         text_printf(header, "\n");
-        if (device_of(profile, connector))
-            define_device(header, profile, connector->name, device_of(profile, connector));
+        const struct ta_device *device = ta_profile_device(profile, connector);
+        if (device)
+            define_device(header, profile, connector->name, device);
         if (connector->kind == TA_CONNECTOR_CONSOLE) {
             define(header, connector->name, "BAUD", options->console_baud ? options->console_baud : CONSOLE_BAUD,
                    "decimal");
             continue;
         }
         if (connector->kind == TA_CONNECTOR_SCREEN || connector->kind == TA_CONNECTOR_TOUCH ||
-            connector->kind == TA_CONNECTOR_USB || connector->kind == TA_CONNECTOR_CARD)
+            connector->kind == TA_CONNECTOR_USB || connector->kind == TA_CONNECTOR_CARD ||
+            connector->kind == TA_CONNECTOR_RADIO)
             continue; /* they have no pins, and neither has a sensor on a bus */
         if (connector->kind == TA_CONNECTOR_SENSOR) {
-            if (device_of(profile, connector) && !device_of(profile, connector)->on)
+            if (device && !device->on)
                 define(header, connector->name, "PIN", connector->pin, "decimal");
             continue;
         }

@@ -16,6 +16,29 @@ const struct ta_connector *ta_profile_connector(const struct ta_profile *profile
     return NULL;
 }
 
+const struct ta_connector *ta_profile_connector_of(const struct ta_profile *profile, enum ta_connector_kind kind) {
+    for (size_t i = 0; i < profile->connector_count; ++i)
+        if (profile->connectors[i].kind == kind)
+            return &profile->connectors[i];
+    return NULL;
+}
+
+const struct ta_connector *ta_profile_sensor(const struct ta_profile *profile, const char *quantity) {
+    for (size_t i = 0; i < profile->connector_count; ++i)
+        if (profile->connectors[i].kind == TA_CONNECTOR_SENSOR && profile->connectors[i].quantity &&
+            !strcmp(profile->connectors[i].quantity, quantity))
+            return &profile->connectors[i];
+    return NULL;
+}
+
+int64_t ta_connector_start(const struct ta_connector *connector) {
+    const struct ta_quantity *quantity = connector->quantity ? ta_quantity_find(connector->quantity) : NULL;
+    int64_t milli;
+    if (quantity && connector->start && ta_quantity_parse(quantity, connector->start, strlen(connector->start), &milli))
+        return milli;
+    return quantity ? quantity->start : 0;
+}
+
 const struct ta_switch *ta_profile_switch(const struct ta_profile *profile, const char *name) {
     for (size_t i = 0; i < profile->switch_count; ++i)
         if (!strcmp(profile->switches[i].name, name))
@@ -188,11 +211,15 @@ static enum ta_status check_clocks(const struct ta_profile *profile, struct ta_p
     return TA_OK;
 }
 
-static const struct ta_device *profile_device(const struct ta_profile *profile, const char *name) {
+static const struct ta_device *device_named(const struct ta_profile *profile, const char *name) {
     for (size_t i = 0; i < profile->device_count; ++i)
         if (!strcmp(profile->devices[i].name, name))
             return &profile->devices[i];
     return NULL;
+}
+
+const struct ta_device *ta_profile_device(const struct ta_profile *profile, const struct ta_connector *connector) {
+    return device_named(profile, connector->device);
 }
 
 const struct ta_device *ta_profile_fabric(const struct ta_profile *profile) {
@@ -206,14 +233,14 @@ const struct ta_device *ta_profile_card(const struct ta_profile *profile, const 
     for (size_t i = 0; i < profile->connector_count; ++i) {
         const struct ta_connector *connector = &profile->connectors[i];
         if (connector->kind == TA_CONNECTOR_CARD && connector->by && !strcmp(connector->by, name))
-            return profile_device(profile, connector->device);
+            return ta_profile_device(profile, connector);
     }
     return NULL;
 }
 
 bool ta_profile_points(const struct ta_profile *profile, const char *name, unsigned *width, unsigned *height) {
     const struct ta_connector *connector = ta_profile_connector(profile, name);
-    const struct ta_device *device = connector ? profile_device(profile, connector->device) : NULL;
+    const struct ta_device *device = connector ? ta_profile_device(profile, connector) : NULL;
     if (!device || (connector->kind != TA_CONNECTOR_TOUCH && connector->kind != TA_CONNECTOR_SCREEN))
         return false;
     ta_device_points(device, width, height);
@@ -252,7 +279,7 @@ static enum ta_status check_devices(const struct ta_profile *profile, struct ta_
                                   "devices.%s: the key base is missing", device->name);
         if (!device->on)
             continue;
-        if (!profile_device(profile, device->on) || !strcmp(device->on, device->name))
+        if (!device_named(profile, device->on) || !strcmp(device->on, device->name))
             return ta_problem_set(why, TA_E_INPUT, "name one of the profile's devices",
                                   "devices.%s.on: there is no bus \"%s\"", device->name, device->on);
         for (size_t k = 0; k < i; ++k)
@@ -301,7 +328,7 @@ static enum ta_status check_connectors(const struct ta_profile *profile, struct 
         if (!*connector->name || strlen(connector->name) >= TA_EVENT_NAME_BYTES)
             return ta_problem_set(why, TA_E_INPUT, "give it a name of 1 to 63 bytes",
                                   "connectors.%s: its name cannot be used", connector->name);
-        if (!profile_device(profile, connector->device))
+        if (!ta_profile_device(profile, connector))
             return ta_problem_set(why, TA_E_INPUT, "name one of the profile's devices",
                                   "connectors.%s: there is no device \"%s\"", connector->name, connector->device);
         const struct ta_switch *by = connector->by ? ta_profile_switch(profile, connector->by) : NULL;
@@ -315,6 +342,13 @@ static enum ta_status check_connectors(const struct ta_profile *profile, struct 
             return ta_problem_set(why, TA_E_INPUT, "docs/profiles.md lists them",
                                   "connectors.%s.quantity: nothing senses \"%s\"", connector->name,
                                   connector->quantity);
+        const struct ta_quantity *quantity = connector->quantity ? ta_quantity_find(connector->quantity) : NULL;
+        int64_t start = 0;
+        if (connector->start &&
+            (!quantity || !ta_quantity_parse(quantity, connector->start, strlen(connector->start), &start) ||
+             start < quantity->minimum || start > quantity->maximum))
+            return ta_problem_set(why, TA_E_INPUT, "write a value of its quantity, for example 1 g",
+                                  "connectors.%s.start: \"%s\" is none of it", connector->name, connector->start);
         unsigned count = connector->kind == TA_CONNECTOR_LAMPS ? connector->count : 1, width = 1, height = 1;
         ta_profile_points(profile, connector->name, &width, &height);
         if (!width || width > TA_PICTURE_MOST || !height || height > TA_PICTURE_MOST)

@@ -48,6 +48,10 @@ enum ta_status check_lamps(const struct statement *statement, const struct ta_pr
                                 "%s has %u lamps, the row has %u", statement->name, count, statement->width);
 }
 
+enum ta_status check_text(const struct statement *statement, const struct ta_profile *profile, struct ta_problem *why) {
+    return check_kind(statement, profile, TA_CONNECTOR_SCREEN, "screen", why);
+}
+
 enum ta_status check_screen(const struct statement *statement, const struct ta_profile *profile,
                             struct ta_problem *why) {
     unsigned width = 0, height = 0;
@@ -65,15 +69,15 @@ enum ta_status check_screen(const struct statement *statement, const struct ta_p
 
 enum ta_status check_touch(const struct statement *statement, const struct ta_profile *profile,
                            struct ta_problem *why) {
-    const char *name = touch_panel(profile);
+    const struct ta_connector *panel = ta_profile_connector_of(profile, TA_CONNECTOR_TOUCH);
     unsigned width, height;
-    if (!name || !ta_profile_points(profile, name, &width, &height))
+    if (!panel || !ta_profile_points(profile, panel->name, &width, &height))
         return ta_problem_set(why, TA_E_INPUT, "choose another target", "%s has no touch panel", profile->name);
     const uint64_t points[] = {statement->point, statement->end};
     for (size_t i = 0; i < 2; ++i)
         if (TA_TOUCH_X(points[i]) >= width || TA_TOUCH_Y(points[i]) >= height)
             return ta_problem_set(why, TA_E_INPUT, "columns and rows count from 0",
                                   "%u,%u is outside of the %u by %u points of %s", TA_TOUCH_X(points[i]),
-                                  TA_TOUCH_Y(points[i]), width, height, name);
+                                  TA_TOUCH_Y(points[i]), width, height, panel->name);
     return TA_OK;
 }

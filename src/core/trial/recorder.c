@@ -80,6 +80,7 @@ const char *ta_moment_text(const struct ta_moment *moment, char *buffer, size_t 
     case TA_EVENT_TRAP:
         snprintf(buffer, size, "trap: %s at 0x%llx", ta_trap_text(moment->cause), (unsigned long long)moment->pc);
         break;
+    case TA_EVENT_MESSAGE: snprintf(buffer, size, "%s %s", moment->text, moment->position); break;
     case TA_EVENT_TYPED: snprintf(buffer, size, "%s types", moment->text); break;
     case TA_EVENT_CABLE:
         snprintf(buffer, size, "the other end: %s", *moment->text ? moment->text : "nothing there");
@@ -199,6 +200,15 @@ static void add_typed(struct recorder *recorder, const struct ta_event *event) {
         recorder->document_from = document->length;
 }
 
+static enum ta_status add_message(struct recorder *recorder, const struct ta_event *event, const char *does) {
+    const char *how =
+        arena_printf(recorder->arena, "%s \"%.*s\"", does, (int)event->length, (const char *)event->bytes);
+    enum ta_status status = how ? add_moment(recorder, event, keep_name(recorder, event->name)) : no_memory(recorder);
+    if (!status)
+        recorder->moments[recorder->moment_count - 1].position = how;
+    return status;
+}
+
 static enum ta_status take_trap(struct recorder *recorder, const struct ta_event *event) {
     if (!ta_trap_counts(event, recorder->trapped ? &recorder->trap : NULL))
         return TA_OK;
@@ -225,6 +235,15 @@ static enum ta_status add_event(struct recorder *recorder, const struct ta_event
         status = recorder_add_shown(recorder, event->name, event->value);
         return status ? status : add_moment(recorder, event, keep_name(recorder, event->name));
     case TA_EVENT_TYPED: add_typed(recorder, event); break;
+    case TA_EVENT_TEXT: return recorder_add_text(recorder, event);
+    case TA_EVENT_MESSAGE:
+        text_add(&recorder->sent, (const char *)event->bytes, event->length);
+        text_add(&recorder->sent, "", 1);
+        return add_message(recorder, event, "sends");
+    case TA_EVENT_INPUT:
+        if (event->length)
+            return add_message(recorder, event, "hears");
+        break;
     case TA_EVENT_CABLE:
         recorder->cable = arena_text_part(recorder->arena, (const char *)event->bytes, event->length);
         return add_moment(recorder, event, recorder->cable);
@@ -309,12 +328,13 @@ void recorder_look_from_here(struct recorder *recorder) {
     recorder->console_from = recorder->line_tried = recorder->console.length;
     recorder->shown_from = recorder->shown_count;
     recorder->document_from = recorder->document.length;
+    recorder->sent_from = recorder->sent.length;
 }
 
 void recorder_begin(struct recorder *recorder) {
     recorder->now_ns = 0;
     recorder->stopped = recorder->trapped = false;
     recorder->console.length = recorder->line_start = 0;
-    recorder->shown_count = recorder->feeding_count = 0;
+    recorder->shown_count = recorder->feeding_count = recorder->text_count = 0;
     recorder_look_from_here(recorder);
 }

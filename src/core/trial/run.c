@@ -165,6 +165,7 @@ static enum ta_status run_round(const struct ta_trials *trials, size_t index, co
     text_free(&recorder.console);
     text_free(&recorder.said);
     text_free(&recorder.document);
+    text_free(&recorder.sent);
     if (status)
         ta_recording_free(recording);
     else

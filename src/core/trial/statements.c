@@ -308,6 +308,17 @@ static const struct statement_row rows[] = {
      .parse = parse_drag,
      .check = check_touch,
      .act = act_touch},
+    {.words = "turn device",
+     .needs = TA_CAN_INPUT | TA_CAN_OUTPUT,
+     .parse = parse_turn,
+     .check = check_turn,
+     .act = act_turn},
+    {.words = "message",
+     .needs_power = true,
+     .needs = TA_CAN_MESSAGE,
+     .parse = parse_arrives,
+     .check = check_radio,
+     .act = act_message},
     {.words = "type", .needs_power = true, .needs = TA_CAN_CONSOLE, .parse = parse_type, .act = act_type},
     {.words = "wait", .needs_power = true, .parse = parse_wait, .act = act_wait},
     {.words = "console says",
@@ -328,6 +339,13 @@ static const struct statement_row rows[] = {
      .parse = parse_says,
      .holds = holds_document,
      .describe = describe_document},
+    {.words = "message",
+     .within = true,
+     .needs_power = true,
+     .parse = parse_is_sent,
+     .check = check_radio,
+     .holds = holds_sent,
+     .describe = describe_sent},
     {.words = "program ends",
      .within = true,
      .needs_power = true,
@@ -353,6 +371,15 @@ static const struct statement_row rows[] = {
      .check = check_screen,
      .holds = holds_picture,
      .describe = describe_picture},
+    {.words = "shows text",
+     .within = true,
+     .at_once = true,
+     .named = true,
+     .needs_power = true,
+     .parse = parse_says,
+     .check = check_text,
+     .holds = holds_shown_text,
+     .describe = describe_shown_text},
     {.words = "no trap", .needs_power = true, .holds = holds_no_trap, .describe = describe_console},
 };
 enum { ROWS = sizeof rows / sizeof *rows };
@@ -425,7 +452,7 @@ static const struct statement_row *named_row(const struct line *line) {
 
 /* The name of an output, then the words of a row that takes one. */
 static enum ta_status take_named(struct line *line, bool within, struct statement *statement) {
-    static const char allowed[] = "allowed here: the name of an output, then show or looks like";
+    static const char allowed[] = "allowed here: the name of an output, then show, looks like or shows text";
     const struct statement_row *row = named_row(line);
     char first[16] = "";
     if (line_peek(line)->kind != TOKEN_WORD || (!within && (!row || !row->at_once)))
@@ -435,7 +462,7 @@ static enum ta_status take_named(struct line *line, bool within, struct statemen
     statement->row = row;
     enum ta_status status = line_name(line, first, allowed, &statement->name);
     if (!status && !row)
-        status = line_refuse(line, line_peek(line), "allowed here: show, looks like");
+        status = line_refuse(line, line_peek(line), "allowed here: show, looks like, shows text");
     line->next += status ? 0 : row->words[first_length(row)] ? 2 : 1;
     return status;
 }

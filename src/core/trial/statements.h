@@ -36,6 +36,7 @@ struct statement {
     const char *bytes;    /* that the card which it puts in holds, BYTE_COUNT of them; null: what it held before */
     size_t byte_count;
     const struct feed *feed; /* what a sensor goes through */
+    int turns;               /* of the device: quarters to the right */
     const char *value;       /* what a sensor is set to, as it is written */
     int code;
 };

@@ -105,13 +105,6 @@ enum ta_status act_feed(struct recorder *recorder, const struct statement *state
     return recorder_feed(recorder, statement->name, statement->feed);
 }
 
-const char *touch_panel(const struct ta_profile *profile) {
-    for (size_t i = 0; i < profile->connector_count; ++i)
-        if (profile->connectors[i].kind == TA_CONNECTOR_TOUCH)
-            return profile->connectors[i].name;
-    return NULL;
-}
-
 /* From FROM to TO, PART of WHOLE. */
 static unsigned between(unsigned from, unsigned to, uint64_t part, uint64_t whole) {
     return (unsigned)((int64_t)from + ((int64_t)to - (int64_t)from) * (int64_t)part / (int64_t)whole);
@@ -124,7 +117,8 @@ enum ta_status act_touch(struct recorder *recorder, const struct statement *stat
     uint64_t from = statement->point, to = statement->end;
     uint64_t steps = from == to ? 1 : statement->time_ns / MOVES_NS + 1, passed_ns = 0;
     enum ta_status status = recorder->port->describe(recorder->port->self, &profile, recorder->why);
-    const char *name = status ? NULL : touch_panel(profile);
+    const struct ta_connector *panel = status ? NULL : ta_profile_connector_of(profile, TA_CONNECTOR_TOUCH);
+    const char *name = panel ? panel->name : "";
     for (uint64_t i = 0; !status && i <= steps; ++i) {
         uint64_t next_ns = statement->time_ns * i / steps;
         uint64_t point = TA_TOUCH(between(TA_TOUCH_X(from), TA_TOUCH_X(to), i, steps),
@@ -140,7 +134,8 @@ enum ta_status act_touch(struct recorder *recorder, const struct statement *stat
 enum ta_status let_go(struct ta_port *port, const struct statement *statement, struct ta_problem *why) {
     const struct ta_profile *profile;
     enum ta_status status = port->describe(port->self, &profile, why);
-    const char *name = status || statement->name ? statement->name : touch_panel(profile);
-    const struct ta_quantity *quantity = status ? NULL : ta_profile_quantity(profile, name);
-    return status ? status : port->set_input(port->self, name, quantity ? (uint64_t)quantity->start : 0, why);
+    const struct ta_connector *held = status            ? NULL
+                                      : statement->name ? ta_profile_connector(profile, statement->name)
+                                                        : ta_profile_connector_of(profile, TA_CONNECTOR_TOUCH);
+    return held ? port->set_input(port->self, held->name, (uint64_t)ta_connector_start(held), why) : status;
 }

@@ -7,17 +7,24 @@
 
 typedef enum ta_status statement_act(struct recorder *recorder, const struct statement *statement);
 statement_act act_power_on, act_power_off, act_cut, act_reset, act_press, act_hold, act_release, act_set, act_feed,
-    act_switch, act_touch, act_type, act_wait;
+    act_switch, act_touch, act_turn, act_message, act_type, act_wait;
 
 typedef enum ta_status statement_check(const struct statement *statement, const struct ta_profile *profile,
                                        struct ta_problem *why);
-statement_check check_input, check_sensor, check_feed, check_lamps, check_screen, check_touch, check_switch;
+statement_check check_input, check_sensor, check_feed, check_lamps, check_screen, check_touch, check_switch, check_turn,
+    check_radio, check_text;
 
 typedef bool statement_holds(struct recorder *recorder, const struct statement *statement, bool last_call);
-statement_holds holds_text, holds_pattern, holds_levels, holds_picture, holds_document, holds_end, holds_no_trap;
+statement_holds holds_text, holds_pattern, holds_levels, holds_picture, holds_document, holds_shown_text, holds_sent,
+    holds_end, holds_no_trap;
 
 typedef const char *statement_describe(const struct recorder *recorder, const struct statement *statement);
-statement_describe describe_console, describe_levels, describe_picture, describe_document;
+statement_describe describe_console, describe_levels, describe_picture, describe_document, describe_shown_text,
+    describe_sent;
+
+/* Of those that have a file of their own: what follows the words of the row. */
+typedef enum ta_status statement_parse(struct line *line, struct statement *statement, const struct parsing *parsing);
+statement_parse parse_turn, parse_arrives, parse_is_sent;
 
 /* Of a target that ran no more, or trapped, whatever was expected. */
 const char *describe_stop(const struct recorder *recorder);
@@ -27,11 +34,9 @@ const char *describe_trap(const struct recorder *recorder);
 enum ta_status take_picture(struct recorder *recorder, const struct statement *statement,
                             struct ta_recording *recording);
 
-/* What the trial switched stands as before. */
+/* Remembers how a switch or an input stands, unless the trial touched it before; what is remembered stands so again. */
+enum ta_status remember(struct recorder *recorder, const char *name);
 enum ta_status put_back(struct recorder *recorder, struct ta_problem *why);
-
-/* The name of the board's touch panel, or null. */
-const char *touch_panel(const struct ta_profile *profile);
 
 /* What a sensor of PROFILE is set to by STATEMENT, in thousandths of its unit; TA_E_INPUT when it is no value of it. */
 enum ta_status sensor_value(const struct statement *statement, const struct ta_profile *profile, int64_t *milli,

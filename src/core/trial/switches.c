@@ -29,8 +29,7 @@ enum ta_status check_switch(const struct statement *statement, const struct ta_p
     return status;
 }
 
-/* How it stood before the trial first touched it. */
-static enum ta_status remember(struct recorder *recorder, const char *name) {
+enum ta_status remember(struct recorder *recorder, const char *name) {
     struct ta_port *port = recorder->port;
     uint64_t position = 0;
     for (size_t i = 0; i < recorder->stood_count; ++i)

@@ -11,6 +11,10 @@
    0x18  REFRESH     write       1: takes that part of the frame buffer to the panel. Done when the last point is there; dropped while busy
    0x1c  BRIGHTNESS  read/write  0 to 255
    0x20  SIZE        read        the panel's width in this orientation, and from bit 16 on its height
+   0x24  TEXT_FROM   read/write  where a text stands that the program has drawn: its first column, and from bit 16 on its first row
+   0x28  TEXT_EXTENT read/write  its width, and from bit 16 on its height
+   0x2c  TEXT        write       the next byte of that text; 0 ends it. Without any, that part was drawn over. It is told to who looks at the
+                                 screen with the refresh that takes it there. Of a text 96 bytes count, of those that wait the last 48
 
    Options: `width` and `height` of the panel as it is built in (320 by 240), `rate` in points a second (40,000,000). */
 #include "base/digest.h"
@@ -31,16 +35,28 @@ enum {
     REFRESH = 0x18,
     BRIGHTNESS = 0x1c,
     SIZE = 0x20,
+    TEXT_FROM = 0x24,
+    TEXT_EXTENT = 0x28,
+    TEXT = 0x2c,
 };
 enum { ON = 1, INTERRUPTS = 2, WIDE = 4, TURNS = 4, CONTROL_BITS = 0x37 };
 enum { BUSY = 1, DONE = 2, REFUSED = 4 };
-enum { RATE_DEFAULT = 40000000 };
+enum { RATE_DEFAULT = 40000000, TEXT_MOST = 96, NOTES = 48 };
+
+/* What the program says to have drawn. */
+struct note {
+    uint32_t from, extent, length;
+    uint8_t text[TEXT_MOST];
+};
 
 struct screen {
     uint32_t control, status, buffer, stride, from, extent, brightness;
     void *points; /* of the panel, three bytes each; none before the first refresh */
     size_t length;
-    uint64_t shown; /* a digest of how they came about */
+    uint64_t shown;   /* a digest of how they came about */
+    struct note note; /* that is being written */
+    struct note notes[NOTES];
+    uint32_t note_count;
 };
 
 static unsigned turns(const struct screen *screen) {
@@ -117,6 +133,68 @@ static bool take_part(struct screen *screen, struct ta_slot *slot) {
     return true;
 }
 
+/* A rectangle as the program sees it. */
+struct box {
+    unsigned x, y, width, height;
+};
+
+static struct box box_of(uint32_t from, uint32_t extent) {
+    return (struct box){from & 0xffff, from >> 16, extent & 0xffff, extent >> 16};
+}
+
+static bool meet(struct box a, struct box b) {
+    return a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
+}
+
+static bool lies_in(struct box a, struct box b) {
+    return a.x >= b.x && a.x + a.width <= b.x + b.width && a.y >= b.y && a.y + a.height <= b.y + b.height;
+}
+
+static void drop_note(struct screen *screen, uint32_t at) {
+    memmove(screen->notes + at, screen->notes + at + 1, (--screen->note_count - at) * sizeof *screen->notes);
+}
+
+/* What it covers need not be told any more. */
+static void add_note(struct screen *screen) {
+    struct box box = box_of(screen->note.from, screen->note.extent);
+    for (uint32_t i = screen->note_count; i-- > 0;)
+        if (lies_in(box_of(screen->notes[i].from, screen->notes[i].extent), box))
+            drop_note(screen, i);
+    if (screen->note_count == NOTES)
+        drop_note(screen, 0);
+    screen->notes[screen->note_count++] = screen->note;
+    screen->note.length = 0;
+}
+
+/* BOX on the panel as it is built in. */
+static uint64_t on_panel(const struct screen *screen, const struct ta_slot *slot, struct box box) {
+    unsigned width, height;
+    ta_device_points(ta_slot_config(slot), &width, &height);
+    switch (turns(screen)) {
+    case 1: return TA_TEXT_BOX(width - box.y - box.height, box.x, box.height, box.width);
+    case 2: return TA_TEXT_BOX(width - box.x - box.width, height - box.y - box.height, box.width, box.height);
+    case 3: return TA_TEXT_BOX(box.y, height - box.x - box.width, box.height, box.width);
+    default: return TA_TEXT_BOX(box.x, box.y, box.width, box.height);
+    }
+}
+
+/* Of those that lie on the part that was refreshed. */
+static void tell_notes(struct screen *screen, struct ta_slot *slot) {
+    struct box part = box_of(screen->from, screen->extent), whole = {0};
+    turned_size(screen, slot, &whole.width, &whole.height);
+    for (uint32_t i = 0; i < screen->note_count;) {
+        struct note *note = &screen->notes[i];
+        struct box box = box_of(note->from, note->extent);
+        if (!meet(box, part)) {
+            ++i;
+            continue;
+        }
+        if (lies_in(box, whole))
+            ta_slot_text(slot, on_panel(screen, slot, box), note->text, note->length);
+        drop_note(screen, i);
+    }
+}
+
 static void begin(struct screen *screen, struct ta_slot *slot) {
     uint64_t points = (uint64_t)(screen->extent & 0xffff) * (screen->extent >> 16);
     uint64_t rate = ta_slot_option(slot, "rate", RATE_DEFAULT);
@@ -131,7 +209,16 @@ static void screen_wake(void *state, struct ta_slot *slot) {
     bool taken = take_part(screen, slot);
     screen->status = DONE | (taken ? 0 : REFUSED);
     screen_update(screen, slot);
+    if (taken)
+        tell_notes(screen, slot);
     show(screen, slot);
+}
+
+static void write_text(struct screen *screen, uint8_t byte) {
+    if (!byte)
+        add_note(screen);
+    else if (screen->note.length < TEXT_MOST)
+        screen->note.text[screen->note.length++] = byte;
 }
 
 static uint64_t screen_read(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes) {
@@ -147,6 +234,8 @@ static uint64_t screen_read(void *state, struct ta_slot *slot, uint64_t offset, 
     case EXTENT: return screen->extent;
     case BRIGHTNESS: return screen->brightness;
     case SIZE: turned_size(screen, slot, &width, &height); return width | (uint32_t)height << 16;
+    case TEXT_FROM: return screen->note.from;
+    case TEXT_EXTENT: return screen->note.extent;
     default: return 0;
     }
 }
@@ -163,6 +252,9 @@ static void screen_write(void *state, struct ta_slot *slot, uint64_t offset, uns
     case FROM: screen->from = word; break;
     case EXTENT: screen->extent = word; break;
     case BRIGHTNESS: screen->brightness = word & 0xff; break;
+    case TEXT_FROM: screen->note.from = word; break;
+    case TEXT_EXTENT: screen->note.extent = word; break;
+    case TEXT: write_text(screen, word & 0xff); break;
     case REFRESH:
         if (word & 1)
             begin(screen, slot);
@@ -196,6 +288,13 @@ static enum ta_status screen_picture(const void *state, const struct ta_slot *sl
     return status;
 }
 
+static void keep_note(struct ta_keeper *keeper, struct note *note) {
+    TA_KEEP(keeper, note->from);
+    TA_KEEP(keeper, note->extent);
+    TA_KEEP(keeper, note->length);
+    TA_KEEP_ALL(keeper, note->text);
+}
+
 static void screen_keep(void *state, struct ta_keeper *keeper) {
     struct screen *screen = state;
     uint32_t *const registers[] = {&screen->control, &screen->status, &screen->buffer,    &screen->stride,
@@ -204,6 +303,10 @@ static void screen_keep(void *state, struct ta_keeper *keeper) {
         TA_KEEP(keeper, *registers[i]);
     TA_KEEP(keeper, screen->shown);
     ta_keep_memory(keeper, &screen->points, &screen->length);
+    keep_note(keeper, &screen->note);
+    TA_KEEP(keeper, screen->note_count);
+    for (uint32_t i = 0; i < NOTES; ++i)
+        keep_note(keeper, &screen->notes[i]);
 }
 
 /* Its points are all of a panel, or none. */
@@ -211,7 +314,10 @@ static bool screen_is_sound(const void *state, const struct ta_slot *slot) {
     const struct screen *screen = state;
     unsigned width, height;
     ta_device_points(ta_slot_config(slot), &width, &height);
-    return (!screen->length || screen->length == (size_t)width * height * 3) && screen->brightness <= 255;
+    bool sound = screen->note_count <= NOTES && screen->note.length <= TEXT_MOST;
+    for (uint32_t i = 0; i < NOTES; ++i)
+        sound = sound && screen->notes[i].length <= TEXT_MOST;
+    return sound && (!screen->length || screen->length == (size_t)width * height * 3) && screen->brightness <= 255;
 }
 
 static void screen_release(void *state) {

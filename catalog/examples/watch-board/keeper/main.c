@@ -29,6 +29,7 @@ static void ask(unsigned worker, unsigned beat) {
         task->readings[i] = post_reading(worker, beat + i);
     strand_harts_fence();
     task->number = beat;
+    strand_hart_call(BOARD_WORKERS_HARTS_FIRST + worker);
 }
 
 /* The mean as the keeper computes it, from the same readings. */

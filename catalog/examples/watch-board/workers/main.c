@@ -25,8 +25,10 @@ static void work(unsigned worker) {
     uint32_t done = 0;
     for (;;) {
         uint32_t number = POST->tasks[worker].number;
-        if (number == done)
+        if (number == done) {
+            strand_hart_wait();
             continue;
+        }
         strand_harts_fence();
         answer(worker, number);
         done = number;

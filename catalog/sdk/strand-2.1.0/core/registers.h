@@ -7,7 +7,7 @@
 #define REGISTER_8(address)  (*(volatile uint8_t *)(uintptr_t)(address))
 #define REGISTER_32(address) (*(volatile uint32_t *)(uintptr_t)(address))
 
-enum { MIE_TIMER = 1 << 7, MIE_EXTERNAL = 1 << 11 };
+enum { MIE_SOFTWARE = 1 << 3, MIE_TIMER = 1 << 7, MIE_EXTERNAL = 1 << 11 };
 
 /* Sets and clears bits of the CSR mie. (start.S) */
 void strand_interrupts_select(uint32_t set, uint32_t clear);

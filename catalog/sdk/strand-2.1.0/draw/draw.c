@@ -53,7 +53,7 @@ static int smaller(int a, int b) {
 }
 
 void strand_canvas_open(struct strand_canvas *canvas, strand_colour *points, int width, int height) {
-    *canvas = (struct strand_canvas){points, width, height, width, 0, 0, width, height};
+    *canvas = (struct strand_canvas){points, width, height, width, 0, 0, width, height, 0};
 }
 
 /* The end of a stretch, which may lie far outside. */
@@ -68,11 +68,19 @@ void strand_clip(struct strand_canvas *canvas, int x, int y, int width, int heig
     canvas->bottom = smaller(end_of(y, height), canvas->height);
 }
 
-void strand_fill(struct strand_canvas *canvas, int x, int y, int width, int height, strand_colour colour) {
+static void fill(struct strand_canvas *canvas, int x, int y, int width, int height, strand_colour colour) {
     int right = smaller(end_of(x, width), canvas->right), bottom = smaller(end_of(y, height), canvas->bottom);
     for (int row = larger(y, canvas->top); row < bottom; ++row)
         for (int column = larger(x, canvas->left); column < right; ++column)
             canvas->points[row * canvas->stride + column] = colour;
+}
+
+void strand_fill(struct strand_canvas *canvas, int x, int y, int width, int height, strand_colour colour) {
+    int left = larger(x, canvas->left), right = smaller(end_of(x, width), canvas->right);
+    int top = larger(y, canvas->top), bottom = smaller(end_of(y, height), canvas->bottom);
+    fill(canvas, x, y, width, height, colour);
+    if (canvas->tell && left < right && top < bottom)
+        canvas->tell(left, top, right - left, bottom - top, "", 0);
 }
 
 static int root(int square) {
@@ -87,7 +95,7 @@ static int root(int square) {
 void strand_disc(struct strand_canvas *canvas, int x, int y, int radius, strand_colour colour) {
     for (int row = larger(-radius, canvas->top - y); row <= smaller(radius, canvas->bottom - 1 - y); ++row) {
         int half = root(radius * radius - row * row);
-        strand_fill(canvas, x - half, y + row, 2 * half + 1, 1, colour);
+        fill(canvas, x - half, y + row, 2 * half + 1, 1, colour);
     }
 }
 
@@ -99,7 +107,7 @@ void strand_line(struct strand_canvas *canvas, int x0, int y0, int x1, int y1, i
         int x = steps ? x0 + (int)(((int64_t)(x1 - x0) * 2 * i + (x1 < x0 ? -steps : steps)) / (2 * steps)) : x0;
         int y = steps ? y0 + (int)(((int64_t)(y1 - y0) * 2 * i + (y1 < y0 ? -steps : steps)) / (2 * steps)) : y0;
         if (thick <= 2)
-            strand_fill(canvas, x, y, larger(thick, 1), larger(thick, 1), colour);
+            fill(canvas, x, y, larger(thick, 1), larger(thick, 1), colour);
         else
             strand_disc(canvas, x, y, thick / 2, colour);
     }
@@ -134,10 +142,25 @@ static void draw_letter(struct strand_canvas *canvas, int x, int y, int scale, c
     for (int row = 0; row < STRAND_FONT_HEIGHT; ++row)
         for (int column = 0; column < STRAND_FONT_WIDTH; ++column)
             if (rows[row] >> (STRAND_FONT_WIDTH - 1 - column) & 1)
-                strand_fill(canvas, x + column * scale, y + row * scale, scale, scale, colour);
+                fill(canvas, x + column * scale, y + row * scale, scale, scale, colour);
+}
+
+/* The letters that are there to be read, from the first one that is whole to the last. */
+static void tell_text(const struct strand_canvas *canvas, int x, int y, int scale, const char *text) {
+    const int step = STRAND_LETTER_WIDTH * scale, wide = step - scale, high = STRAND_LETTER_HEIGHT * scale;
+    if (!canvas->tell || y < canvas->top || y + high > canvas->bottom)
+        return;
+    for (; *text && x < canvas->left; ++text)
+        x += step;
+    int length = 0;
+    while (text[length] && x + length * step + wide <= canvas->right)
+        ++length;
+    if (length)
+        canvas->tell(x, y, length * step - scale, high, text, length);
 }
 
 void strand_text(struct strand_canvas *canvas, int x, int y, int scale, const char *text, strand_colour colour) {
+    tell_text(canvas, x, y, scale, text);
     for (; *text; ++text, x += STRAND_LETTER_WIDTH * scale)
         draw_letter(canvas, x, y, scale, *text, colour);
 }

@@ -3,6 +3,7 @@
 #include "../core/registers.h"
 
 #include <board.h>
+#include <strand/interrupts.h>
 #include <string.h>
 
 /* A software interrupt of a hart: a word each, ACLINT 1.0. */
@@ -41,6 +42,24 @@ int strand_image_start(uintptr_t base, unsigned first) {
     strand_harts_fence();
     SOFTWARE_INTERRUPT(first) = 1;
     return 0;
+}
+
+void strand_hart_call(unsigned hart) {
+    strand_harts_fence();
+    SOFTWARE_INTERRUPT(hart) = 1;
+}
+
+/* The interrupt ends the sleep and is not taken. */
+void strand_hart_wait(void) {
+    unsigned hart = strand_hart_number();
+    uint32_t interrupts = strand_interrupts_off();
+    strand_interrupts_select(MIE_SOFTWARE, 0);
+    while (!SOFTWARE_INTERRUPT(hart))
+        strand_interrupt_wait();
+    SOFTWARE_INTERRUPT(hart) = 0;
+    strand_interrupts_select(0, MIE_SOFTWARE);
+    strand_interrupts_restore(interrupts);
+    strand_harts_fence();
 }
 
 /* Where a hart that is not the first comes to (start.S). */

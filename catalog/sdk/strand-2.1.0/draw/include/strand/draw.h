@@ -9,11 +9,13 @@
 typedef uint16_t strand_colour;
 #define STRAND_RGB(red, green, blue) ((strand_colour)(((red)&0xf8) << 8 | ((green)&0xfc) << 3 | (blue) >> 3))
 
-/* WIDTH times HEIGHT points, STRIDE from one row to the next. Only what lies from column LEFT, row TOP to before RIGHT, BOTTOM is drawn. */
+/* WIDTH times HEIGHT points, STRIDE from one row to the next. Only what lies from column LEFT, row TOP to before RIGHT, BOTTOM is drawn. TELL is
+   called, unless it is 0, with each text of LENGTH letters that is drawn, and where; and with no letters when a rectangle is filled. */
 struct strand_canvas {
     strand_colour *points;
     int width, height, stride;
     int left, top, right, bottom;
+    void (*tell)(int x, int y, int width, int height, const char *text, int length);
 };
 
 /* A canvas over POINTS, row after row, all of it to be drawn on. */

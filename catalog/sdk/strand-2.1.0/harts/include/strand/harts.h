@@ -15,6 +15,13 @@ void strand_harts_start(void (*program)(unsigned hart));
    (BOARD_..._HARTS_FIRST), the first of its harts. 0, or -1 when there is no image at BASE. */
 int strand_image_start(uintptr_t base, unsigned first);
 
+/* Wakes HART, as the board counts them (BOARD_..._HARTS_FIRST of board.h), from strand_hart_wait; one that does not wait now will not wait the next
+   time. */
+void strand_hart_call(unsigned hart);
+
+/* Lets this hart sleep until another one calls it. It may have been called for its start: look whether there is something to do. */
+void strand_hart_wait(void);
+
 /* What is written before it is seen by the other harts before what is written behind it. */
 static inline void strand_harts_fence(void) {
     __asm__ volatile("fence rw, rw" ::: "memory");

@@ -11,6 +11,9 @@ struct strand_canvas *strand_screen_open(void);
    then. */
 void strand_screen_turn(unsigned turns);
 
+/* A point of the screen as it is built in, which a touch panel tells, becomes that of the canvas. */
+void strand_screen_point(int *x, int *y);
+
 /* Shows what is on this part of the canvas, as far as it lies there; waits until it is seen. 0, or -1 when the screen refuses it. */
 int strand_screen_refresh(int x, int y, int width, int height);
 int strand_screen_refresh_all(void);
