@@ -54,11 +54,12 @@ enum ta_status run_ready(struct session *session) {
 /* The forms of the image that are wanted beside ELF and raw bytes; false when there is no such form. */
 static bool take_forms(char *const *forms, struct ta_build *build) {
     for (; forms && *forms; ++forms) {
-        bool hex = !strcmp(*forms, "hex"), srec = !strcmp(*forms, "srec"),
+        bool hex = !strcmp(*forms, "hex"), srec = !strcmp(*forms, "srec"), card = !strcmp(*forms, "card"),
              usual = !strcmp(*forms, "elf") || !strcmp(*forms, "bin");
         build->hex = build->hex || hex;
         build->srec = build->srec || srec;
-        if (!hex && !srec && !usual)
+        build->card = build->card || card;
+        if (!hex && !srec && !card && !usual)
             return false;
     }
     return true;
@@ -77,7 +78,7 @@ enum ta_status run_build(struct session *session) {
     if (jobs && !g_ascii_string_to_unsigned(jobs, 10, 1, 1024, &count, NULL))
         return usage(session, "write for example --jobs 4", "--jobs takes a number from 1 to 1024");
     if (!take_forms(options->form, &build))
-        return usage(session, "write elf, hex, srec or bin", "--form: there is no such form");
+        return usage(session, "write elf, hex, srec, bin or card", "--form: there is no such form");
     build.jobs = (unsigned)count;
     build.edits = !edited ? TA_EDITS_REFUSED : !strcmp(edited, "keep") ? TA_EDITS_KEPT_ASIDE : TA_EDITS_LOST;
     if (options->plan) {

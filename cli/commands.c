@@ -283,7 +283,7 @@ static const struct action run[] = {
      "Builds and deploys first where that is needed. The console goes to stdout byte for byte, all else to stderr. The "
      "exit code is the program's. A PROGRAM runs on a target of the bench, or on a throwaway one made from a profile.",
      "",
-     "for pace line as-is watch input screen target profile no-semihosting",
+     "for pace line plain as-is watch input screen target profile no-semihosting",
      0,
      ANY,
      SOURCE_FILES,

@@ -67,8 +67,8 @@ const struct option all_options[] = {
     TEXT("jobs", jobs, "NUMBER", "run this many compilers at once", SOURCE_NONE, NULL),
     FLAG("keep-going", 0, keep_going, "compile the rest when one source fails"),
     FLAG("no-cache", 0, no_cache, "take no object that was compiled before, and keep none"),
-    {"form", 0, G_OPTION_ARG_STRING_ARRAY, TO(form), "FORM", "write the image in this form, too: elf, hex, srec or bin",
-     SOURCE_NONE, "elf hex srec bin", false},
+    {"form", 0, G_OPTION_ARG_STRING_ARRAY, TO(form), "FORM",
+     "write the image in this form, too: elf, hex, srec, bin or card", SOURCE_NONE, "elf hex srec bin card", false},
     OPTIONAL("plan", plan, "FILE.png", "show what would be done and why; with a file, draw it"),
 
     FLAG("files", 0, files, "list the files and where they come from"),
@@ -80,11 +80,14 @@ const struct option all_options[] = {
     FLAG("lamps", 0, lamps, "show what the target's lamps showed when its last run ended"),
     PATH("screen", 0, screen, "FILE.png",
          "write what the screen shows when the run ends; with show, when the last run ended"),
-    TEXTS("input", inputs, "NAME=VALUE",
-          "what a sensor senses ('heading=90 deg'), a held button (=1), a finger (touch=120,80)", SOURCE_NONE),
+    TEXTS(
+        "input", inputs, "NAME=VALUE",
+        "what a sensor senses ('heading=90 deg'), a held button (=1), a finger (touch=120,80), a message (radio=ahoy)",
+        SOURCE_NONE),
 
     FLAG("as-is", 0, as_is, "use what is there; do not build or deploy"),
     FLAG("watch", 0, watch, "do it again whenever you save a file that matters; Ctrl-C ends it"),
+    FLAG("plain", 0, plain, "show the console alone, as lines, and not the board beneath it"),
     TEXT("for", for_text, "TIME", "stop after this device time, for example 3s", SOURCE_NONE, NULL),
     TEXT("pace", pace, "PACE", "board: as fast as the board (default); full: as fast as possible (default with --for)",
          SOURCE_NONE, "board full"),

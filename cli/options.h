@@ -12,7 +12,7 @@ struct options {
         *board, *component, *key, *accept, *account, *stack, *heap, *console_speed, *clock, *edited, *clean, *jobs,
         *plan, *memory, *bill, *screen;
     gboolean json, quiet, help, version, no_semihosting, in_place, gather, anyway, yes, first, fix, list, show, diff,
-        back, files, as_is, watch, line, markdown, keep_going, no_cache, lamps;
+        back, files, as_is, watch, line, plain, markdown, keep_going, no_cache, lamps;
     char **with, **without, **settings, **set, **form, **inputs, **rest;
 };
 

@@ -1,6 +1,7 @@
 #include "cli/panel.h"
 
 #include "base/units.h"
+#include "cli/desk.h"
 #include "cli/say.h"
 
 #include <errno.h>
@@ -24,9 +25,10 @@ static struct {
     volatile sig_atomic_t open, resized;
     bool colour, unicode;
     unsigned rows, columns;
-    unsigned height; /* how many lines are taken: the last, and those of the picture above it */
+    unsigned least;  /* how many lines are taken without a picture */
+    unsigned height; /* how many are: those, and the ones of the picture above them */
     char clear[32];  /* what empties them */
-    unsigned points_across, points_down;
+    unsigned points_across, points_down, seen_width, seen_height;
     uint8_t points[2 * PICTURE_ROWS * PICTURE_COLUMNS * CHANNELS];
     struct lamps outputs[OUTPUTS];
     size_t count;
@@ -57,9 +59,13 @@ static void take_lines(unsigned height) {
     printf("\0337\033[1;%ur\0338\033[%uA", panel.rows - height, height);
 }
 
+bool panel_can_open(void) {
+    return isatty(STDOUT_FILENO) && isatty(STDERR_FILENO) && terminal_obeys();
+}
+
 void panel_open(bool colour) {
     struct sigaction action = {.sa_handler = note_resize};
-    if (!isatty(STDOUT_FILENO) || !isatty(STDERR_FILENO) || !terminal_obeys())
+    if (!panel_can_open())
         return;
     sigemptyset(&action.sa_mask);
     sigaction(SIGWINCH, &action, NULL);
@@ -71,7 +77,9 @@ void panel_open(bool colour) {
     fflush(stderr);
     panel.points_down = 0;
     panel.height = 0;
-    take_lines(1);
+    panel.least = desk_has_anything() ? 2 : 1;
+    panel.changed = true;
+    take_lines(panel.least);
     panel.open = panel.rows > 0;
     fflush(stdout);
 }
@@ -132,11 +140,25 @@ static void print_picture(void) {
     write_output(text->str, text->len);
 }
 
+/* As much of the desk as one line holds. */
+static void print_desk(void) {
+    g_autofree char *line = desk_text(), *text = g_utf8_make_valid(line, -1); /* a letter may be typed in part */
+    char *end = text;
+    for (unsigned i = 0; *end && i + 1 < panel.columns; ++i)
+        end = g_utf8_next_char(end);
+    *end = '\0';
+    say(stdout, "%s", text);
+}
+
 static void draw(void) {
     panel.changed = false;
     panel.drawn_us = g_get_monotonic_time();
-    printf("\0337\033[%u;1H\033[K", panel.rows);
+    printf("\0337\033[%u;1H\033[K", panel.rows + 1 - panel.least);
     print_contents();
+    if (panel.least > 1) {
+        printf("\033[%u;1H\033[K", panel.rows);
+        print_desk();
+    }
     fputs("\0338", stdout);
 }
 
@@ -178,12 +200,16 @@ static void shrink(const struct ta_picture *picture) {
 void panel_picture(const struct ta_picture *picture) {
     if (!panel.open || !panel.colour || !panel.unicode || panel.rows < CONSOLE_ROWS + 4)
         return;
-    if (!panel.points_down) {
+    if (!panel.points_down || panel.seen_width != picture->width || panel.seen_height != picture->height) {
         unsigned rows = MIN(panel.rows - CONSOLE_ROWS, PICTURE_ROWS);
         unsigned across = 2 * rows * picture->width / picture->height;
+        bool taken = panel.points_down == 2 * rows;
+        panel.seen_width = picture->width;
+        panel.seen_height = picture->height;
         panel.points_down = 2 * rows;
         panel.points_across = CLAMP(across, 1, MIN(panel.columns, PICTURE_COLUMNS));
-        take_lines(rows + 1);
+        if (!taken)
+            take_lines(rows + panel.least);
     }
     shrink(picture);
     print_picture();
@@ -192,14 +218,14 @@ void panel_picture(const struct ta_picture *picture) {
 void panel_take(const struct ta_event *event) {
     if (!panel.open)
         return;
-    panel.changed = panel.changed || event->time_ns / 100000000 != panel.time_ns / 100000000;
+    panel.changed = desk_changed() || panel.changed || event->time_ns / 100000000 != panel.time_ns / 100000000;
     panel.time_ns = event->time_ns;
     if (event->kind == TA_EVENT_OUTPUT)
         take_output(event);
     if (panel.resized) {
         panel.resized = 0;
         panel.points_down = 0; /* until the next picture comes */
-        take_lines(1);
+        take_lines(panel.least);
         panel.changed = true;
     }
     if (panel.changed && panel.rows && g_get_monotonic_time() - panel.drawn_us >= REDRAW_US)

@@ -1,5 +1,5 @@
-/* The panel: on a terminal, the last line shows the target's lamps and its time, the lines above it what its screen shows, while the console
-   scrolls above. */
+/* The panel: on a terminal, the last lines show the target's lamps and its time, and the desk (desk.h), the lines above them what its screen
+   shows, while the console scrolls above. */
 #ifndef CLI_PANEL_H
 #define CLI_PANEL_H
 
@@ -8,7 +8,10 @@
 
 #include <stdbool.h>
 
-/* Takes the last line, when stdout and stderr are a terminal that obeys. COLOUR: lit lamps are yellow. */
+/* Whether stdout and stderr are a terminal that obeys. */
+bool panel_can_open(void);
+
+/* Takes the last lines, when it can. COLOUR: lit lamps are yellow. */
 void panel_open(bool colour);
 
 /* Shows what EVENT changes; it is drawn a few times a second. */
@@ -17,7 +20,7 @@ void panel_take(const struct ta_event *event);
 /* Shows what a screen shows, above the last line, on a terminal of true colours. The first one takes the lines that it needs. */
 void panel_picture(const struct ta_picture *picture);
 
-/* Gives the line back; may be called twice. Without FLUSH also in a signal's handler. */
+/* Gives the lines back; may be called twice. Without FLUSH also in a signal's handler. */
 void panel_close(bool flush);
 
 #endif

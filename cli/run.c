@@ -2,6 +2,7 @@
 #include "base/units.h"
 #include "cli/commands.h"
 #include "cli/console.h"
+#include "cli/desk.h"
 #include "cli/panel.h"
 #include "cli/watching.h"
 
@@ -44,24 +45,55 @@ static void begin(void *with, const struct ta_report *report) {
         fflush(stderr);
     }
     console_open(session->options.line);
-    if (!output->json && !output->quiet)
+    if (!output->json && !output->quiet && !session->options.plain)
         panel_open(output->colour);
 }
 
 static void take_event(void *with, const struct ta_event *event) {
     (void)with;
+    desk_take(event);
     panel_take(event);
 }
 
-static void take_picture(void *with, const struct ta_picture *picture) {
+/* Somebody can do something at the desk who sees it: on a terminal, key by key. */
+static void take_board(void *with, const struct ta_profile *profile) {
+    const struct session *session = with;
+    const struct options *options = &session->options;
+    desk_open(profile, isatty(STDIN_FILENO) && !options->line && !options->plain && panel_can_open() &&
+                           !session->output.json && !session->output.quiet);
+}
+
+static int read_keys(void *with, uint8_t *bytes, size_t size) {
+    int length = console_read(with, bytes, size);
+    return length > 0 ? (int)desk_keys(bytes, (size_t)length) : length;
+}
+
+static const char *next_at_desk(void *with) {
     (void)with;
-    panel_picture(picture);
+    return desk_next();
+}
+
+static void refuse_at_desk(void *with, const struct ta_problem *why) {
+    (void)with;
+    desk_refused(why);
+}
+
+/* Seen by who holds the board. */
+static void take_picture(void *with, const struct ta_picture *picture) {
+    struct ta_picture seen;
+    (void)with;
+    if (ta_picture_make(&seen, picture->width, picture->height))
+        return;
+    memcpy(seen.points, picture->points, (size_t)picture->width * picture->height * 3);
+    if (!ta_picture_turn(&seen, desk_turns()))
+        panel_picture(&seen);
+    ta_picture_free(&seen);
 }
 
 /* Asked between two slices of the run: what the target wrote in the last one is shown now. */
 static bool is_enough(void *with) {
     const struct session *session = with;
-    if (console_continued())
+    if (console_continued() && !session->options.plain)
         panel_open(session->output.colour);
     fflush(stdout);
     return session->watch && watching_saved(with);
@@ -71,6 +103,7 @@ static enum ta_status run_once(struct session *session) {
     enum ta_status status = ta_run(session->context, ".", &session->run, session->report, &session->why);
     panel_close(true);
     console_close();
+    desk_close();
     const struct ta_fact *stop = ta_report_fact(session->report, "stop");
     if (!status && stop && !strcmp(stop->text, ta_stop_text(TA_STOP_ENDED)))
         session->exit_code = (int)ta_report_fact(session->report, "exit_code")->number;
@@ -85,11 +118,14 @@ enum ta_status run_run(struct session *session) {
                                    .no_semihosting = options->no_semihosting,
                                    .as_is = options->as_is,
                                    .console = console_write,
-                                   .input = console_read,
+                                   .input = read_keys,
                                    .begins = begin,
                                    .enough = is_enough,
                                    .happened = take_event,
                                    .showed = take_picture,
+                                   .board = take_board,
+                                   .hands = next_at_desk,
+                                   .refused = refuse_at_desk,
                                    .with = session,
                                    .screen = options->screen,
                                    .inputs = (const char *const *)options->inputs,

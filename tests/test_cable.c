@@ -226,7 +226,8 @@ END_TEST
 
 /* Where it stood when the trial began, by hand: a port that cannot rewind has it set back. */
 START_TEST(a_trial_leaves_switches_as_they_stood) {
-    static const char text[] = "trial \"a\"\npower on\nswitch usb cable to out\nswitch keyboard layout to de\nno trap\n";
+    static const char text[] =
+        "trial \"a\"\npower on\nswitch usb cable to out\nswitch keyboard layout to de\nno trap\n";
     struct ta_port port;
     struct ta_trials *trials;
     struct ta_recording *verdict;

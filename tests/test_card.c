@@ -1,6 +1,7 @@
 /* Storage cards and logic fabrics: what devices keep without power, through their registers, through snapshots, on the bench and in trials. */
 #include "on_board.h"
 
+#include "tameanchor/boot.h"
 #include "tameanchor/fabric.h"
 
 #include <glib/gstdio.h>
@@ -191,6 +192,132 @@ START_TEST(a_block_that_is_cut_off_is_half_written) {
     ck_assert(whole > 5 && none > 5 && torn > 100);
     ta_snapshot_free(snapshot);
     ta_machine_free(machine);
+}
+END_TEST
+
+/* A card that a board starts from: the parts of SIZES bytes at ADDRESSES, filled with 0x13, a nop each fourth byte. */
+static void write_boot(const uint64_t *addresses, const uint64_t *sizes, size_t count) {
+    struct ta_boot boot = {.count = count};
+    for (size_t i = 0; i < count; ++i)
+        boot.parts[i] = (struct ta_boot_part){.address = addresses[i], .size_bytes = sizes[i]};
+    ck_assert(ta_boot_place(&boot));
+    g_autofree uint8_t *card = g_malloc0((size_t)boot.blocks * TA_BOOT_BLOCK);
+    ta_boot_write(&boot, card);
+    for (size_t i = 0; i < count; ++i)
+        memset(card + (size_t)boot.parts[i].first * TA_BOOT_BLOCK, 0x13 + (int)i, (size_t)sizes[i]);
+    boot.check = ta_boot_check(ta_boot_check_first(card), card + TA_BOOT_BLOCK, (boot.blocks - 1) * TA_BOOT_BLOCK);
+    ta_boot_write(&boot, card);
+    ck_assert(!ta_machine_store_write(machine, "card0", 0, card, (size_t)boot.blocks * TA_BOOT_BLOCK));
+}
+
+/* Whether the harts start, with the switch at "card". */
+static bool starts(void) {
+    ta_machine_power(machine, true);
+    return !machine->harts[0].hart.state.held;
+}
+
+static uint8_t flash_byte(uint64_t address) {
+    uint8_t byte = 0;
+    ck_assert(!ta_machine_read(machine, address, &byte, 1));
+    return byte;
+}
+
+START_TEST(a_board_starts_from_its_card) {
+    enum { FLASH = 0x20000000, FLASH_BYTES = 4096 };
+    static const char *boot_positions[] = {"card", "flash"};
+    const struct ta_memory both[] = {memories[0], {"flash", TA_MEMORY_FLASH, FLASH, FLASH_BYTES}};
+    const struct ta_switch three[] = {
+        switches[0],
+        switches[1],
+        {.name = "boot", .positions = boot_positions, .position_count = 2, .run = "flash", .card = "card"}};
+    const uint64_t addresses[] = {FLASH, FLASH + 1024}, sizes[] = {700, 512},
+                   far[] = {FLASH, FLASH + FLASH_BYTES - 511}, ram[] = {RAM, FLASH};
+    struct ta_profile profile = board;
+    struct ta_problem why;
+    uint8_t byte, block[TA_BOOT_BLOCK];
+    struct ta_boot boot;
+    profile.memories = both;
+    profile.memory_count = 2;
+    profile.switches = three;
+    profile.switch_count = 3;
+    profile.reset_address = FLASH;
+    ck_assert(!ta_machine_new(&profile, NULL, 0, &machine, &why));
+    ck_assert(!starts()); /* no card is in */
+    insert(1);
+    ck_assert(!starts()); /* it is empty */
+    write_boot(addresses, sizes, 2);
+    ck_assert(starts());
+    ck_assert(flash_byte(FLASH) == 0x13 && flash_byte(FLASH + 699) == 0x13 && flash_byte(FLASH + 700) != 0x13);
+    ck_assert(flash_byte(FLASH + 1024) == 0x14 && flash_byte(FLASH + 1535) == 0x14 && flash_byte(FLASH + 1536) != 0x14);
+    ck_assert_uint_eq(machine->harts[0].hart.state.pc, FLASH);
+    insert(0);
+    ck_assert(!starts());
+    set("boot", 1);
+    ck_assert(starts()); /* from flash, as the card left it */
+    set("boot", 0);
+    insert(1);
+
+    /* Any byte that is another makes it none, and changes nothing. */
+    memset(block, 0, sizeof block);
+    ck_assert(!ta_machine_write(machine, FLASH, block, sizeof block));
+    for (size_t at = 0; at < 4 * TA_BOOT_BLOCK; at += at < 130 ? 1 : 61) {
+        ck_assert(!ta_machine_store_read(machine, "card0", at, &byte, 1));
+        byte ^= 0x10;
+        ck_assert(!ta_machine_store_write(machine, "card0", at, &byte, 1));
+        ck_assert_msg(!starts() && flash_byte(FLASH) == 0, "%zu", at);
+        byte ^= 0x10;
+        ck_assert(!ta_machine_store_write(machine, "card0", at, &byte, 1));
+    }
+    ck_assert(starts() && flash_byte(FLASH) == 0x13);
+    write_boot(far, sizes, 2); /* it ends a byte behind the flash */
+    ck_assert(!starts());
+    write_boot(ram, sizes, 2);
+    ck_assert(!starts());
+
+    /* What the head says is taken as it is written, and nothing else. */
+    struct ta_boot huge = {.parts = {{FLASH, UINT64_MAX, 0}}, .count = 1};
+    ck_assert(!ta_boot_place(&huge));
+    huge = (struct ta_boot){.parts = {{FLASH, 0, 1}}, .count = 1, .blocks = 1};
+    ta_boot_write(&huge, block);
+    ck_assert(!ta_boot_read(block, &boot));
+    huge.parts[0] = (struct ta_boot_part){FLASH, 10, 2};
+    huge.blocks = 2;
+    ta_boot_write(&huge, block);
+    ck_assert(!ta_boot_read(block, &boot));
+    ta_machine_free(machine);
+    profile.connector_count = 0;
+    ck_assert_int_eq(ta_profile_check(&profile, &why), TA_E_INPUT);
+    ck_assert_str_eq(why.what, "switches.boot.card: there is no card to start from");
+}
+END_TEST
+
+/* The build makes such a card of all images; the bench takes it; run says what is missing. */
+START_TEST(a_card_is_built_and_started_from) {
+    expect_done(tanchor(test_folder, "import", "watch-board"));
+    char *project = test_path("watch-board");
+    expect_done(tanchor(project, "configure", "--compiler", "gcc"));
+    expect_row(tanchor(project, "build", "--form", "card"), "card", "out/eider-gcc/card.img");
+    expect_done(tanchor(project, "deploy"));
+    expect_done(tanchor(project, "bench", "switch", "eider", "boot=card"));
+    struct ran ran = tanchor(project, "run", "--for", "10ms");
+    expect_refusal(ran, 1,
+                   "from which it is to start; card slot is empty; tanchor bench switch eider 'card slot=inserted'");
+    ran = tanchor(project, "run", "--for", "10ms", "--input", "card slot=inserted");
+    expect_refusal(ran, 1, "its card holds no program to start from; tanchor build --form card makes one");
+    ran = tanchor(project, "verify");
+    expect_refusal(ran, 1, "boot of eider is card: trials begin with an empty card");
+    expect_done(tanchor(project, "bench", "card-in", "eider", "out/eider-gcc/card.img"));
+    expect_done(tanchor(project, "bench", "switch", "eider", "card slot=inserted"));
+    shell("rm $TANCHOR_HOME/bench/eider/flash*.bin $TANCHOR_HOME/bench/eider/worker-flash*.bin 2>/dev/null; true");
+    ran = tanchor(project, "run", "--for", "700ms");
+    ck_assert_ptr_nonnull(strstr(ran.err, "eider starts from its card, which goes to its flash"));
+    ck_assert_msg(strstr(ran.out, "beat 5: 10 answers checked, 0 wrong"), "%s", ran.out);
+    expect_done(tanchor(project, "build", "--clean", "setup"));
+    ck_assert(!g_file_test(below(project, "out/eider-gcc/card.img"), G_FILE_TEST_EXISTS));
+    expect_done(tanchor(test_folder, "import", "first-light"));
+    expect_done(tanchor(test_path("first-light"), "configure", "--target", "dunlin"));
+    ran = tanchor(test_path("first-light"), "build", "--form", "card");
+    expect_refusal(ran, 1, "dunlin does not start from a card");
 }
 END_TEST
 
@@ -457,7 +584,8 @@ END_TEST
 int main(void) {
     return run_suite(
         "card", (const TTest *const[]){a_card_answers_as_the_standard_says, a_block_that_is_cut_off_is_half_written,
-                                       what_a_device_keeps_is_its_own, a_fabric_is_what_its_image_says,
+                                       what_a_device_keeps_is_its_own, a_board_starts_from_its_card,
+                                       a_card_is_built_and_started_from, a_fabric_is_what_its_image_says,
                                        parts_stand_where_their_bus_has_addresses, cards_are_files_and_stay_as_they_are,
                                        a_fabric_is_built_loaded_and_told, NULL});
 }

@@ -284,7 +284,7 @@ START_TEST(the_panel_shows_the_lamps) {
                                       {NULL, NULL}};
     struct ran ran = in_terminal(project, 100, interrupt, (const char *const[]){TANCHOR, "run", NULL});
     ck_assert_int_eq(ran.code, 0);
-    expect_shown(ran, "\033[1;39r");
+    expect_shown(ran, "\033[1;38r");
     const char *end = g_strrstr(ran.out, "\033[r");
     ck_assert_msg(end && strstr(end, " of device time\n") && !strstr(end, "lamps"), "%s", ran.out);
     g_setenv("LC_ALL", "C", TRUE);
@@ -503,6 +503,8 @@ START_TEST(drafts_find_what_the_sources_use) {
     expect_done(ran);
     expect_shown(ran, "strand: the sources include headers of core, lamps, button");
     ck_assert_ptr_nonnull(strstr(read_text(test_path("draft/anchor.yaml")), "components: [core, lamps, button]"));
+    ran = tanchor(test_path("draft"), "configure", "--target", "curlew");
+    expect_refusal(ran, 1, "the component lamps drives lamps, which curlew does not have");
     expect_done(tanchor(test_path("draft"), "configure"));
     ran = tanchor(test_path("draft"), "run", "--for", "20ms");
     ck_assert_str_eq(ran.out, "tide-lamp ready\nlow water\n");

@@ -329,10 +329,52 @@ START_TEST(trials_say_what_was_read_and_heard) {
 }
 END_TEST
 
+/* At a keyboard, Ctrl-O takes keys to the desk: buttons, switches, turns, and whatever --input can set. */
+START_TEST(hands_reach_the_board_while_it_runs) {
+    static const struct typed at_the_desk[] = {{"widget-shelf ready\n", "\017"},
+                                               {"> turn right  = set  Esc console", "<"},
+                                               {"turned 1\n", "=radio=ahoi\177y\r"},
+                                               {"heard: ahoy\n", "=heading=400 deg\n"},
+                                               {"400 deg is out of range; 0 to 360 deg", "q=heading=90 deg\r"},
+                                               {"= set", "=no\033\033"},
+                                               {"Ctrl-O hands", "x"},
+                                               {"heading 90 deg", "\017>"},
+                                               {"turned 0\n", "\003"},
+                                               {NULL, NULL}};
+    static const struct typed buttons[] = {{"mooring-compass ready\n", "1\017"},
+                                           {"1 button A  a boot (flash)  b usb cable (plugged)", "1b"},
+                                           {"b usb cable (unplugged)", "1"}, /* nobody hears the console */
+                                           {"button A", "b"},
+                                           {"b usb cable (plugged)", "1"},
+                                           {"mode roll", "\017"},
+                                           {"usb cable plugged", "\003"},
+                                           {NULL, NULL}};
+    const char *const run[] = {TANCHOR, "run", NULL}, *const plain[] = {TANCHOR, "run", "--plain", NULL};
+    expect_done(tanchor(test_folder, "import", "widget-shelf"));
+    char *project = test_path("widget-shelf");
+    expect_done(tanchor(project, "configure", "--compiler", "gcc"));
+    expect_done(tanchor(project, "deploy"));
+    g_setenv("NO_COLOR", "1", TRUE);
+    struct ran ran = in_terminal(project, 160, at_the_desk, run);
+    ck_assert_msg(ran.code == 0, "%d %s", ran.code, ran.out);
+    ran = in_terminal(project, 160, (const struct typed[]){{"ready\n", "\017\003"}, {NULL, NULL}}, plain);
+    ck_assert_msg(ran.code == 0 && !strstr(ran.out, "\033[1;") && !strstr(ran.out, "hands"), "%s", ran.out);
+    expect_done(tanchor(test_folder, "import", "mooring-compass"));
+    project = test_path("mooring-compass");
+    expect_done(tanchor(project, "configure", "--compiler", "gcc"));
+    expect_done(tanchor(project, "deploy"));
+    ran = in_terminal(project, 160, buttons, run);
+    ck_assert_msg(ran.code == 0 && !strstr(ran.out, "mode needle"), "%s", ran.out);
+    ran = tanchor(project, "run", "--quiet", "--for", "1ms", "--input", "radio=ahoy");
+    expect_refusal(ran, 1, "dunlin has no input \"radio\"");
+    g_unsetenv("NO_COLOR");
+}
+END_TEST
+
 int main(void) {
-    return run_suite("handset",
-                     (const TTest *const[]){a_radio_keeps_what_comes_in_order, a_radio_takes_its_time_to_send,
-                                            texts_are_told_with_the_refresh_that_shows_them, a_quarter_turn_is_felt,
-                                            what_a_sensor_starts_with_is_one_of_its_values, trials_turn_the_device_back,
-                                            trials_say_what_was_read_and_heard, NULL});
+    return run_suite("handset", (const TTest *const[]){
+                                    a_radio_keeps_what_comes_in_order, a_radio_takes_its_time_to_send,
+                                    texts_are_told_with_the_refresh_that_shows_them, a_quarter_turn_is_felt,
+                                    what_a_sensor_starts_with_is_one_of_its_values, trials_turn_the_device_back,
+                                    trials_say_what_was_read_and_heard, hands_reach_the_board_while_it_runs, NULL});
 }

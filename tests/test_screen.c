@@ -436,7 +436,7 @@ START_TEST(a_terminal_shows_the_screen) {
     const char *const arguments[] = {TANCHOR, "run", "--input", "gauge=1 V", NULL};
     struct ran ran = in_terminal(project, 100, until, arguments);
     ck_assert_msg(ran.code == 0, "%d %s", ran.code, ran.out + strlen(ran.out) - 300);
-    expect_shown(ran, "\033[1;19r");            /* of 40 lines, twenty for the picture and one for the time */
+    expect_shown(ran, "\033[1;18r");            /* of 40 lines, twenty for the picture, and those of time and desk */
     expect_shown(ran, "\033[38;2;66;170;132m"); /* the calm part of the dial */
     ck_assert_msg(strstr(g_strrstr(ran.out, "\033[r"), " of device time\n") != NULL, "%s", ran.out);
     g_unsetenv("LC_ALL");

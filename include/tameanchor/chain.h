@@ -69,6 +69,7 @@ struct ta_build {
     bool keep_going;    /* compile the rest when one source fails */
     bool without_cache; /* take no object that was compiled before, and keep none */
     bool hex, srec;     /* the image as Intel HEX and as S-records, too */
+    bool card;          /* all images as the contents of a card to start from (boot.h) */
 };
 
 /* Makes the image. BUILD may be null. Facts: elf, identity, compiled, cached (objects that were compiled before), errors, warnings, and
@@ -152,9 +153,15 @@ struct ta_run {
     void (*happened)(void *with, const struct ta_event *event);
     /* Told what the screen shows, at the most twenty times a second, when it shows something else. May be null. */
     void (*showed)(void *with, const struct ta_picture *picture);
+    /* Told of the board before it runs, borrowed until it ends; how its inputs and switches stand is told as TA_EVENT_INPUT then. May be null. */
+    void (*board)(void *with, const struct ta_profile *profile);
+    /* Asked every few milliseconds what somebody does at the desk: "press NAME", "turn left", "turn right", or "NAME=VALUE" as in INPUTS; null
+       for nothing. REFUSED is told why that was not done. Both may be null. */
+    const char *(*hands)(void *with);
+    void (*refused)(void *with, const struct ta_problem *why);
     const char *screen; /* a file to write what the screen shows at the end to, as a PNG; may be null */
     const char *const *
-        inputs; /* INPUT_COUNT of them, "NAME=VALUE": what sensors sense, which buttons are held (1), where a finger is (X,Y) */
+        inputs; /* INPUT_COUNT of them, "NAME=VALUE": what sensors sense, which buttons are held (1), where a finger is (X,Y), what a radio hears */
     size_t input_count;
 };
 

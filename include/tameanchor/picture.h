@@ -27,6 +27,9 @@ enum ta_status ta_picture_make(struct ta_picture *picture, unsigned width, unsig
 /* Frees what PICTURE holds; it is empty then. An empty one may be freed. */
 void ta_picture_free(struct ta_picture *picture);
 
+/* Turns PICTURE by so many quarters to the left. TA_E_MEMORY: it is as it was. */
+enum ta_status ta_picture_turn(struct ta_picture *picture, unsigned quarters);
+
 /* How far two colours of a point may be apart and still look alike. */
 enum { TA_PICTURE_TOLERANCE = 16 };
 

@@ -120,13 +120,14 @@ struct ta_hart_group {
 };
 
 /* What somebody sets at the desk and what stays so: a switch, a cable ("unplugged", "plugged"), a card ("empty", "inserted").
-   The first position is how it comes. RUN is the one in which the board runs its program, REACH the one in which it can be reached, to
+   The first position is how it comes. RUN is the one in which the board runs its program, CARD the one in which it first programs its flash with
+   what its storage card holds (boot.h), REACH the one in which it can be reached, to
    deploy and for its console; null: any. */
 struct ta_switch {
     const char *name;
     const char **positions;
     size_t position_count;
-    const char *run, *reach;
+    const char *run, *card, *reach;
 };
 
 enum ta_profile_kind { TA_PROFILE_BOARD, TA_PROFILE_EMULATOR };

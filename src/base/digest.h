@@ -21,4 +21,14 @@ static inline uint64_t digest_number(uint64_t digest, uint64_t number) {
     return digest;
 }
 
+/* FNV-1a, 32 bits: the check of what boards load, such as a fabric's image. */
+#define CHECK_START UINT32_C(0x811c9dc5)
+
+static inline uint32_t check_bytes(uint32_t check, const void *bytes, size_t length) {
+    const unsigned char *at = bytes;
+    for (size_t i = 0; i < length; ++i)
+        check = (check ^ at[i]) * UINT32_C(0x01000193);
+    return check;
+}
+
 #endif

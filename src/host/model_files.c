@@ -149,9 +149,13 @@ static const struct field bench_target_shape[] = {
 /* sdk.yaml */
 #define MODEL struct component
 static const struct field sdk_component_shape[] = {
-    AT("summary", FIELD_TEXT, summary),  AT("licensed-by", FIELD_NAME, licensed_by),
-    AT("needs", FIELD_RANGES, needs),    REQUIRED("sources", FIELD_TEXTS, sources),
-    AT("include", FIELD_TEXTS, include), END,
+    AT("summary", FIELD_TEXT, summary),
+    AT("licensed-by", FIELD_NAME, licensed_by),
+    AT("needs", FIELD_RANGES, needs),
+    REQUIRED("sources", FIELD_TEXTS, sources),
+    AT("include", FIELD_TEXTS, include),
+    AT("board", FIELD_TEXTS, board),
+    END,
 };
 static const struct field component_shape[] = {
     REQUIRED("component", FIELD_NAME, name),
@@ -162,6 +166,7 @@ static const struct field component_shape[] = {
     AT("needs", FIELD_RANGES, needs),
     REQUIRED("sources", FIELD_TEXTS, sources),
     AT("include", FIELD_TEXTS, include),
+    AT("board", FIELD_TEXTS, board),
     END,
 };
 #undef MODEL
@@ -268,6 +273,7 @@ static const struct field timing_shape[] = {
 static const struct field switch_shape[] = {
     REQUIRED("positions", FIELD_TEXTS, positions),
     AT("run", FIELD_TEXT, run),
+    AT("card", FIELD_TEXT, card),
     AT("reach", FIELD_TEXT, reach),
     END,
 };

@@ -153,8 +153,12 @@ void board_update_outputs(struct ta_machine *machine, struct ta_slot *slot);
 void board_screen(struct ta_machine *machine, struct ta_slot *slot, uint64_t shown);
 /* Without power no lamp is lit, whichever level would light it, and screens are dark. */
 void board_darken(struct ta_machine *machine);
-/* Whether its switches let the board run a program. */
-bool board_may_run(const struct ta_machine *machine);
+/* Whether the switch at INDEX stands at POSITION, which may be null; whether all of them let the board be reached, by its console.
+   (switches.c) */
+bool board_stands_at(const struct ta_machine *machine, size_t index, const char *position);
+bool board_is_reached(const struct ta_machine *machine);
+/* The reset logic: whether its switches let the board run a program. From a card, that is programmed into its flash first. (boot.c) */
+bool board_boots(struct ta_machine *machine);
 /* Puts every input at the level it has, after a reset. */
 void board_restore_inputs(struct ta_machine *machine);
 

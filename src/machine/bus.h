@@ -2,6 +2,7 @@
 #ifndef TA_MACHINE_BUS_H
 #define TA_MACHINE_BUS_H
 
+#include "base/little.h"
 #include "tameanchor/device.h"
 
 /* What is known of a page of memory. A store to one that is only touched needs nothing done besides. */
@@ -55,36 +56,6 @@ static inline size_t bus_page_bytes(const struct bus_region *region, uint64_t pa
 
 static inline bool bus_holds(const struct bus_region *region, uint64_t address, uint64_t size) {
     return address - region->base < region->size && size <= region->size - (address - region->base);
-}
-
-/* Memory is little-endian on every host; a compiler makes one load or store of these. */
-static inline uint64_t little_load(const uint8_t *at, unsigned size) {
-    uint64_t value = 0;
-    switch (size) {
-    case 8: value |= (uint64_t)at[7] << 56 | (uint64_t)at[6] << 48 | (uint64_t)at[5] << 40 | (uint64_t)at[4] << 32;
-    /* fall through */
-    case 4: value |= (uint64_t)at[3] << 24 | (uint64_t)at[2] << 16;
-    /* fall through */
-    case 2: value |= (uint64_t)at[1] << 8;
-    /* fall through */
-    default: return value | at[0];
-    }
-}
-
-static inline void little_store(uint8_t *at, unsigned size, uint64_t value) {
-    switch (size) {
-    case 8:
-        at[7] = (uint8_t)(value >> 56);
-        at[6] = (uint8_t)(value >> 48);
-        at[5] = (uint8_t)(value >> 40);
-        at[4] = (uint8_t)(value >> 32);
-    /* fall through */
-    case 4: at[3] = (uint8_t)(value >> 24); at[2] = (uint8_t)(value >> 16);
-    /* fall through */
-    case 2: at[1] = (uint8_t)(value >> 8);
-    /* fall through */
-    default: at[0] = (uint8_t)value;
-    }
 }
 
 #endif

@@ -28,15 +28,6 @@ static void follow_switch(struct ta_machine *machine, size_t index) {
     }
 }
 
-bool board_may_run(const struct ta_machine *machine) {
-    for (size_t i = 0; i < machine->profile->switch_count; ++i) {
-        const struct ta_switch *each = &machine->profile->switches[i];
-        if (each->run && strcmp(each->positions[machine->positions[i]], each->run))
-            return false;
-    }
-    return true;
-}
-
 /* What CONNECTOR needs of its device. */
 static enum ta_status attach_connector(struct ta_machine *machine, size_t index, struct ta_problem *why) {
     const struct ta_connector *connector = &machine->profile->connectors[index];
@@ -296,6 +287,8 @@ void board_offer_input(struct ta_machine *machine) {
 }
 
 enum ta_status ta_machine_type(struct ta_machine *machine, const void *bytes, size_t length, bool closed) {
+    if (!board_is_reached(machine)) /* whatever is typed goes nowhere */
+        return TA_OK;
     text_add(&machine->input, bytes, length);
     machine->input_closed = machine->input_closed || closed;
     board_offer_input(machine);

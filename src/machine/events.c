@@ -52,6 +52,8 @@ void board_named_event(struct ta_machine *machine, struct ta_event event, const 
 
 void board_console(struct ta_machine *machine, const void *bytes, size_t length) {
     const uint8_t *at = bytes;
+    if (!board_is_reached(machine)) /* its cable is out: nobody hears it */
+        return;
     for (size_t part; length; at += part, length -= part) {
         struct ta_event event = {.kind = TA_EVENT_CONSOLE};
         part = length < sizeof event.bytes ? length : sizeof event.bytes;

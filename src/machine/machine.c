@@ -251,7 +251,8 @@ static void restart(struct ta_machine *machine) {
     machine->semihosting.open_files = 0;
     machine->semihosting.error = 0;
     board_reset_harts(machine);
-    for (size_t i = 0; !board_may_run(machine) && i < machine->hart_count; ++i)
+    bool boots = board_boots(machine);
+    for (size_t i = 0; !boots && i < machine->hart_count; ++i)
         machine->harts[i].hart.state.held = true; /* the reset logic lets none of them start */
     reset_devices(machine);
 }

@@ -73,6 +73,7 @@ bool layout_make(struct arena *arena, const struct setup *setup, const struct pr
         {offsetof(struct layout, fabric_header), "%s/generated/fabric.h"},
         {offsetof(struct layout, fabric), "%s/fabric.bin"},
         {offsetof(struct layout, memory), "%s/memory.json"},
+        {offsetof(struct layout, card), "%s/card.img"},
         {offsetof(struct layout, commands), "%s/compile_commands.json"},
         {offsetof(struct layout, pictures), "%s/pictures"},
     };

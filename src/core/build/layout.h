@@ -22,7 +22,7 @@ struct layout {
     const char *objects; /* a folder for each setup, so that going back and forth compiles nothing again */
     struct image_layout *images;
     size_t image_count;
-    const char *memory, *commands;
+    const char *memory, *commands, *card;
     const char *pictures; /* the folder of what screens showed that did not look as a trial expected */
     const char *memory_before,
         *memory_verified; /* in .tanchor/: of the image before the one built last, of the one verified last */

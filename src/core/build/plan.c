@@ -352,8 +352,8 @@ static void plan_forms(struct planner *planner) {
         plan_work(planner, ACTION_ARCHIVE, WORK_APP, &out->elf, 1, &out->app, 1);
 }
 
-/* The memory map is of all images together: they share one board. */
-static void plan_memory(struct planner *planner) {
+/* The memory map and the card to start from are of all images together: they share one board. */
+static void plan_together(struct planner *planner) {
     const struct plan *plan = planner->plan;
     const char **elfs = arena_alloc(planner->arena, plan->image_count * sizeof *elfs);
     planner->failed = planner->failed || !elfs;
@@ -361,6 +361,8 @@ static void plan_memory(struct planner *planner) {
         elfs[i] = plan->images[i].out->elf;
     if (!planner->failed)
         plan_work(planner, ACTION_CHECK, WORK_MEMORY, elfs, plan->image_count, &plan->out.memory, 1);
+    if (!planner->failed && planner->in->card)
+        plan_work(planner, ACTION_CONVERT, WORK_CARD, elfs, plan->image_count, &plan->out.card, 1);
 }
 
 static size_t source_count(const struct plan_inputs *inputs, const struct image_inputs *image) {
@@ -448,7 +450,7 @@ static void plan_links(struct planner *planner, const struct texts *targets, str
     }
     planner->index = 0;
     planner->out = NULL;
-    plan_memory(planner);
+    plan_together(planner);
 }
 
 static enum ta_status check_places(const struct plan_inputs *inputs, struct ta_problem *why) {

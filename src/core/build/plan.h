@@ -50,6 +50,7 @@ enum work {
     WORK_BINARY,        /* the image as raw bytes, Intel HEX, S-records */
     WORK_HEX,
     WORK_SREC,
+    WORK_CARD,   /* all images on a card to start from */
     WORK_MEMORY, /* whether the image fits, and what takes how much of each memory */
     WORK_APP,    /* an app package for an emulator */
 };
@@ -112,7 +113,7 @@ struct plan_inputs {
     const struct image_inputs *images;
     size_t image_count;
     struct texts sources, include, assets; /* assets go into the image as resources */
-    bool hex, srec;                        /* which forms of the image are wanted beside ELF and raw bytes */
+    bool hex, srec, card;                  /* which forms of the image are wanted beside ELF and raw bytes */
     const char *date, *time; /* what __DATE__ ("Jan  1 1970") and __TIME__ stand for: never when it was compiled */
     const struct component **components;
     size_t component_count;

@@ -1,5 +1,8 @@
 #include "tameanchor/fabric.h"
 
+#include "base/digest.h"
+#include "base/little.h"
+
 #include <string.h>
 
 enum { REGISTERS_MOST = 256, AVERAGE_MOST = 64, RATE_MOST = 1000000000, CHECK_AT = 56 };
@@ -14,20 +17,19 @@ uint32_t ta_fabric_block_bytes(const struct ta_fabric_block *block) {
 }
 
 static uint32_t load(const uint8_t *at) {
-    return at[0] | (uint32_t)at[1] << 8 | (uint32_t)at[2] << 16 | (uint32_t)at[3] << 24;
+    return (uint32_t)little_load(at, 4);
 }
 
 static void store(uint8_t *at, uint32_t value) {
-    for (unsigned i = 0; i < 4; ++i)
-        at[i] = (uint8_t)(value >> 8 * i);
+    little_store(at, 4, value);
 }
 
-/* FNV-1a, 32 bits. */
+/* Of all but the check itself. */
 static uint32_t check_of(const uint8_t *bytes, size_t length) {
-    uint32_t check = 0x811c9dc5;
-    for (size_t i = 0; i < length; ++i)
-        check = (check ^ (i >= CHECK_AT && i < CHECK_AT + 4 ? 0 : bytes[i])) * 0x01000193;
-    return check;
+    static const uint8_t nothing[4];
+    uint32_t check = check_bytes(CHECK_START, bytes, CHECK_AT);
+    check = check_bytes(check, nothing, sizeof nothing);
+    return check_bytes(check, bytes + CHECK_AT + sizeof nothing, length - CHECK_AT - sizeof nothing);
 }
 
 static bool is_sound(const struct ta_fabric_image *image) {

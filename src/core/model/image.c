@@ -1,4 +1,5 @@
 #include "tameanchor/image.h"
+#include "base/little.h"
 
 #include "core/model/isa.h"
 
@@ -98,7 +99,7 @@ static const uint8_t *find_note(const uint8_t *bytes, size_t size, unsigned type
         if (note[0] != NAME_BYTES || note[1] || note[2] || note[3] || note[8] != type || note[9] || note[10] ||
             note[11] || memcmp(note + HEAD_BYTES, name, sizeof name))
             continue;
-        *length = (size_t)note[4] | (size_t)note[5] << 8 | (size_t)note[6] << 16 | (size_t)note[7] << 24;
+        *length = (size_t)little_load(note + 4, 4);
         return size - at - HEAD_BYTES - sizeof name < *length ? NULL : note + HEAD_BYTES + sizeof name;
     }
     return NULL;

@@ -196,12 +196,13 @@ struct offer {
 
 /* A component: its own sources and headers, and the components it needs, in ranges. Those of an SDK have its version and
    lie in its folder; one that is a package of its own says for which SDKs it is. Set when it is loaded: ROOTS, the folders
-   that its files may lie in, absolute, its own first; where each of SOURCES does; all that there is of INCLUDE. */
+   that its files may lie in, absolute, its own first; where each of SOURCES does; all that there is of INCLUDE. BOARD: the connectors that it
+   drives. */
 struct component {
     const char *name, *version, *title, *summary, *licence;
     const char *licensed_by; /* the publisher whose licence it takes to use it, or null */
     struct needs needs, sdk;
-    struct texts sources, include;
+    struct texts sources, include, board;
     struct texts roots, source_paths, include_paths;
 };
 

@@ -22,6 +22,28 @@ void ta_picture_free(struct ta_picture *picture) {
     *picture = (struct ta_picture){0};
 }
 
+static enum ta_status turn_left(struct ta_picture *picture) {
+    struct ta_picture turned;
+    const unsigned width = picture->width, height = picture->height;
+    enum ta_status status = ta_picture_make(&turned, height, width);
+    for (unsigned y = 0; !status && y < height; ++y)
+        for (unsigned x = 0; x < width; ++x)
+            memcpy(turned.points + ((size_t)(width - 1 - x) * height + y) * CHANNELS,
+                   picture->points + ((size_t)y * width + x) * CHANNELS, CHANNELS);
+    if (status)
+        return status;
+    ta_picture_free(picture);
+    *picture = turned;
+    return TA_OK;
+}
+
+enum ta_status ta_picture_turn(struct ta_picture *picture, unsigned quarters) {
+    enum ta_status status = TA_OK;
+    for (unsigned i = 0; !status && i < quarters % 4; ++i)
+        status = turn_left(picture);
+    return status;
+}
+
 static bool look_alike(const uint8_t *a, const uint8_t *b) {
     for (unsigned i = 0; i < CHANNELS; ++i)
         if (abs(a[i] - b[i]) > TA_PICTURE_TOLERANCE)

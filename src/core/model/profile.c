@@ -305,16 +305,19 @@ static enum ta_status check_interrupts(const struct ta_profile *profile, struct 
 static enum ta_status check_switches(const struct ta_profile *profile, struct ta_problem *why) {
     for (size_t i = 0; i < profile->switch_count; ++i) {
         const struct ta_switch *each = &profile->switches[i];
-        const char *const named[] = {each->run, each->reach};
+        static const char *const keys[] = {"run", "card", "reach"};
+        const char *const named[] = {each->run, each->card, each->reach};
         if (!each->position_count)
             return ta_problem_set(why, TA_E_INPUT, "write for example [off, on]", "switches.%s.positions: it has none",
                                   each->name);
-        for (size_t k = 0; k < 2; ++k) {
+        for (size_t k = 0; k < 3; ++k) {
             if (named[k] && ta_switch_position(each, named[k]) == each->position_count)
                 return ta_problem_set(why, TA_E_INPUT, "name one of its positions",
-                                      "switches.%s.%s: it has no position %s", each->name, k ? "reach" : "run",
-                                      named[k]);
+                                      "switches.%s.%s: it has no position %s", each->name, keys[k], named[k]);
         }
+        if (each->card && !ta_profile_connector_of(profile, TA_CONNECTOR_CARD))
+            return ta_problem_set(why, TA_E_INPUT, "leave it out, or give the board a connector of kind card",
+                                  "switches.%s.card: there is no card to start from", each->name);
         if (strlen(each->name) >= TA_EVENT_NAME_BYTES || ta_profile_connector(profile, each->name))
             return ta_problem_set(why, TA_E_INPUT, "give it a name of its own, of 1 to 63 bytes",
                                   "switches.%s: its name cannot be used", each->name);

@@ -1,4 +1,5 @@
 /* The scene of a trap: what its hart was at, as far as a port tells. */
+#include "base/little.h"
 #include "core/model/isa.h"
 #include "tameanchor/trap.h"
 
@@ -59,6 +60,5 @@ void ta_scene_take(const struct ta_port *port, const struct ta_event *event, str
     take_stack(port, profile, scene);
     bool whole = ta_profile_memory_at(profile, event->pc, sizeof bits) != NULL;
     if (!port->read_memory(port->self, event->pc, bits, whole ? 4 : 2, &unheard))
-        scene->instruction =
-            (uint32_t)bits[0] | (uint32_t)bits[1] << 8 | (uint32_t)bits[2] << 16 | (uint32_t)bits[3] << 24;
+        scene->instruction = (uint32_t)little_load(bits, 4);
 }

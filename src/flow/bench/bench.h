@@ -32,10 +32,12 @@ char *target_renew_fix(const struct bench_target *target, const char *platform);
 /* The advice to put a switch of the target NAME to POSITION, which can be pasted; freed with g_free. */
 char *target_switch_fix(const char *name, const char *each, const char *position);
 
-/* Whether the switches of the target NAME stand so that it can be reached and, when it shall RUN, runs its program; TA_E_NO names the one
-   that does not. */
+/* What shall run on a target: nothing now; what its flash holds; or what its switches choose, be it its card's. */
+enum starts { STARTS_NOTHING, STARTS_FLASH, STARTS_ANY };
+
+/* Whether the switches of the target NAME stand so that it can be reached, and runs what STARTS says; TA_E_NO names the one that does not. */
 enum ta_status target_switches_allow(struct ta_context *context, const char *name, const struct ta_profile *profile,
-                                     bool run, struct ta_problem *why);
+                                     enum starts starts, struct ta_problem *why);
 
 /* How the switch NAME of a target stands: as it was set, else its first position. "power" is "on" unless it was set. Null when
    the profile has no such switch. */

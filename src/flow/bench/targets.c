@@ -64,7 +64,7 @@ char *target_switch_fix(const char *name, const char *each, const char *position
 }
 
 enum ta_status target_switches_allow(struct ta_context *context, const char *name, const struct ta_profile *profile,
-                                     bool run, struct ta_problem *why) {
+                                     enum starts starts, struct ta_problem *why) {
     struct bench_target target;
     enum ta_status status = target_read(context, name, &target, why);
     g_autofree char *power = target_switch_fix(name, "power", "on");
@@ -73,12 +73,16 @@ enum ta_status target_switches_allow(struct ta_context *context, const char *nam
     for (size_t i = 0; !status && i < profile->switch_count; ++i) {
         const struct ta_switch *each = &profile->switches[i];
         const char *is = target_state(&target, profile, each->name);
-        bool unreached = each->reach && strcmp(is, each->reach), dark = run && each->run && strcmp(is, each->run);
+        bool from_card = each->card && !strcmp(is, each->card) && starts == STARTS_ANY;
+        bool unreached = each->reach && strcmp(is, each->reach);
+        bool dark = starts && each->run && strcmp(is, each->run) && !from_card;
         const char *wanted = unreached ? each->reach : each->run;
         g_autofree char *fix = unreached || dark ? target_switch_fix(name, each->name, wanted) : NULL;
         if (fix)
             status = ta_problem_set(why, TA_E_NO, fix, "%s of %s is %s: %s", each->name, name, is,
-                                    unreached ? "nothing reaches it" : "it runs no program");
+                                    unreached                               ? "nothing reaches it"
+                                    : each->card && !strcmp(is, each->card) ? "trials begin with an empty card"
+                                                                            : "it runs no program");
     }
     return status;
 }

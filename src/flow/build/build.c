@@ -74,6 +74,8 @@ static void report_image(struct builder *builder) {
         report_add(builder->report, TA_LEVEL_OK, "image", NULL, "%s, identity %.8s", out->images[i].elf, identity);
     if (plan_action(&builder->plan, WORK_FABRIC))
         report_add(builder->report, TA_LEVEL_OK, "fabric", NULL, "%s", out->fabric);
+    if (plan_action(&builder->plan, WORK_CARD))
+        report_add(builder->report, TA_LEVEL_OK, "card", NULL, "%s", out->card);
     if (plan_action(&builder->plan, WORK_APP))
         report_add(builder->report, TA_LEVEL_OK, "app", NULL, "%s", out->images[0].app);
     report_text(builder->report, "elf", workspace_path(builder->workspace, out->images[0].elf));

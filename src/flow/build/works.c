@@ -1,5 +1,7 @@
 /* What the builder makes by itself of what was compiled and linked: other forms of the image, its memory map, an app package; and the
    compilation database. */
+#include "tameanchor/boot.h"
+
 #include "core/build/fabric.h"
 #include "core/build/forms.h"
 #include "core/build/generate.h"
@@ -43,14 +45,13 @@ static enum ta_status write_database(struct builder *builder, const struct actio
     return status;
 }
 
-/* What the flash will hold, as raw bytes from where the image begins. */
-static enum ta_status write_binary(struct builder *builder, const struct action *action, const char *output) {
-    const struct image_place *place = &builder->plan.images[action->image].in->place;
+/* What the flash will hold of the image at INDEX, as raw bytes from where it begins. */
+static enum ta_status raw_bytes(struct builder *builder, size_t index, GByteArray *bytes) {
+    const struct image_place *place = &builder->plan.images[index].in->place;
     const struct ta_memory *flash = place->store ? place->store : place->code;
     uint64_t start = image_place_start(place);
-    g_autoptr(GByteArray) bytes = g_byte_array_new();
     struct ta_image image;
-    enum ta_status status = read_image(builder, action, &image);
+    enum ta_status status = workspace_image(builder->workspace, index, &image, builder->why);
     for (size_t i = 0; !status && i < image.segment_count; ++i) {
         const struct ta_segment *segment = &image.segments[i];
         uint64_t at = segment->address - start;
@@ -63,7 +64,37 @@ static enum ta_status write_binary(struct builder *builder, const struct action 
         }
         memcpy(bytes->data + at, segment->bytes, segment->size_bytes);
     }
+    return status;
+}
+
+static enum ta_status write_binary(struct builder *builder, const struct action *action, const char *output) {
+    g_autoptr(GByteArray) bytes = g_byte_array_new();
+    enum ta_status status = raw_bytes(builder, action->image, bytes);
     return status ? status : file_write_changed(output, bytes->data, bytes->len, builder->why);
+}
+
+/* All images, each from a block of its own on. */
+static enum ta_status write_card(struct builder *builder, const struct action *action, const char *output) {
+    g_autoptr(GByteArray) card = g_byte_array_new();
+    struct ta_boot boot = {.count = builder->plan.image_count};
+    enum ta_status status = TA_OK;
+    (void)action;
+    g_byte_array_set_size(card, TA_BOOT_BLOCK);
+    for (size_t i = 0; !status && i < boot.count; ++i) {
+        g_autoptr(GByteArray) bytes = g_byte_array_new();
+        status = raw_bytes(builder, i, bytes);
+        boot.parts[i] = (struct ta_boot_part){.address = image_place_start(&builder->plan.images[i].in->place),
+                                              .size_bytes = bytes->len};
+        g_byte_array_append(card, bytes->data, bytes->len);
+        guint end = card->len, whole = (end + TA_BOOT_BLOCK - 1) / TA_BOOT_BLOCK * TA_BOOT_BLOCK;
+        g_byte_array_set_size(card, whole);
+        memset(card->data + end, 0, whole - end);
+    }
+    ta_boot_place(&boot); /* a board has eight images of a GiB at the most */
+    ta_boot_write(&boot, card->data);
+    boot.check = ta_boot_check(ta_boot_check_first(card->data), card->data + TA_BOOT_BLOCK, card->len - TA_BOOT_BLOCK);
+    ta_boot_write(&boot, card->data);
+    return status ? status : file_write_changed(output, card->data, card->len, builder->why);
 }
 
 static enum ta_status write_text_form(struct builder *builder, const struct action *action, const char *output) {
@@ -147,9 +178,9 @@ static enum ta_status write_fabric(struct builder *builder, const struct action 
 }
 
 static worker *const workers[] = {
-    [WORK_DATABASE] = write_database, [WORK_BINARY] = write_binary, [WORK_HEX] = write_text_form,
-    [WORK_SREC] = write_text_form,    [WORK_MEMORY] = write_memory, [WORK_APP] = write_app,
-    [WORK_IDENTITY] = write_identity, [WORK_FABRIC] = write_fabric,
+    [WORK_DATABASE] = write_database, [WORK_BINARY] = write_binary,     [WORK_HEX] = write_text_form,
+    [WORK_SREC] = write_text_form,    [WORK_CARD] = write_card,         [WORK_MEMORY] = write_memory,
+    [WORK_APP] = write_app,           [WORK_IDENTITY] = write_identity, [WORK_FABRIC] = write_fabric,
 };
 
 enum ta_status builder_work(struct builder *builder, size_t index) {

@@ -50,6 +50,16 @@ static bool is_there(struct workspace *workspace, const char *form) {
     return g_file_test(workspace_path(workspace, form), G_FILE_TEST_EXISTS);
 }
 
+static enum ta_status check_card(const struct ta_profile *profile, const struct ta_build *build,
+                                 struct ta_problem *why) {
+    bool starts = !build->card;
+    for (size_t i = 0; i < profile->switch_count; ++i)
+        starts = starts || profile->switches[i].card;
+    return starts ? TA_OK
+                  : ta_problem_set(why, TA_E_INPUT, "leave --form card out", "%s does not start from a card",
+                                   profile->name);
+}
+
 enum ta_status workspace_plan(struct workspace *workspace, const struct ta_build *build, struct plan *plan,
                               struct ta_problem *why) {
     struct arena *arena = workspace->context->arena;
@@ -69,8 +79,13 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct ta_build
         .include = workspace->project.include,
         .hex = build->hex || is_there(workspace, out->images[0].hex),
         .srec = build->srec || is_there(workspace, out->images[0].srec),
+        .card = build->card || is_there(workspace, out->card),
     };
-    enum ta_status status = workspace_epoch(&epoch_s, &said, why);
+    enum ta_status status = check_card(&workspace->profile, build, why);
+    if (!status)
+        status = workspace_epoch(&epoch_s, &said, why);
+    if (status)
+        return status;
     set_date(workspace, epoch_s, inputs);
     if (!status && workspace->project.sources.count)
         status = workspace_files(workspace, "sources", &workspace->project.sources, &inputs->sources, why);

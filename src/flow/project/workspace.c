@@ -245,6 +245,23 @@ enum ta_status workspace_board_fits(const struct workspace *workspace, const str
                           workspace->project.project, text);
 }
 
+enum ta_status components_fit_board(struct ta_context *context, const struct sdk *sdk, const struct pins *components,
+                                    const struct ta_profile *profile, struct ta_problem *why) {
+    const struct texts connectors = package_connectors(context->arena, profile);
+    const struct component **all;
+    struct lack lack;
+    size_t count = 0;
+    enum ta_status status = plan_components(context->arena, sdk, components, &all, &count, why);
+    for (size_t i = 0; !status && i < count; ++i) {
+        if (connectors_fit(&connectors, &all[i]->board, &lack))
+            continue;
+        g_autofree char *text = lack_text(&lack, profile->name);
+        status = ta_problem_set(why, TA_E_NO, "{target NAME}, with one that has it, or leave the component out",
+                                "the component %s drives %s", all[i]->name, text);
+    }
+    return status;
+}
+
 enum ta_status workspace_components(struct workspace *workspace, const struct component ***components, size_t *count,
                                     struct ta_problem *why) {
     return plan_components(workspace->context->arena, &workspace->sdk, &workspace->setup.components, components, count,

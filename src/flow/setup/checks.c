@@ -66,6 +66,9 @@ enum ta_status setup_check_compiler(struct workspace *workspace, struct ta_repor
 enum ta_status setup_check_board(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
     enum ta_status status = workspace_board_fits(workspace, &workspace->profile, why);
     if (!status)
+        status = components_fit_board(workspace->context, &workspace->sdk, &workspace->setup.components,
+                                      &workspace->profile, why);
+    if (!status)
         status = board_can_be_made(workspace->context, &workspace->profile, why);
     if (status)
         return status;
@@ -87,7 +90,8 @@ enum ta_status setup_check_target(struct workspace *workspace, struct ta_report 
         return ta_problem_set(why, TA_E_NO, "{configure}", "there is no target \"%s\" on the bench%s%s", setup->target,
                               *all ? ", which has: " : "", all);
     }
-    enum ta_status status = target_switches_allow(workspace->context, setup->target, &workspace->profile, true, why);
+    enum ta_status status =
+        target_switches_allow(workspace->context, setup->target, &workspace->profile, STARTS_ANY, why);
     if (!status)
         report_add(report, TA_LEVEL_OK, "target", NULL, "%s is on the bench and has power", setup->target);
     return status;

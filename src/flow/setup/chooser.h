@@ -8,6 +8,7 @@ struct chooser {
     struct workspace workspace;
     const struct ta_choices *choices;
     struct setup setup;
+    struct sdk sdk;    /* that is chosen */
     struct setup last; /* what came with the project, or that of another one, configured last */
     bool is_proposed;
     const char *last_reason; /* null: there is none */

@@ -94,7 +94,8 @@ static enum ta_status choose_versions(struct chooser *chooser) {
                : wanted      ? "as you asked"
                              : "the newest that fits");
     report_add(chooser->report, TA_LEVEL_OK, "components", NULL, "%s", names->len ? names->str : "none");
-    return TA_OK;
+    return catalog_sdk(workspace->context, chooser->setup.sdk, chooser->setup.sdk_version, &chooser->setup.components,
+                       &chooser->sdk, &(const char *){NULL}, chooser->why);
 }
 
 /* Targets. */
@@ -107,6 +108,9 @@ static enum ta_status take(struct chooser *chooser, const struct bench_target *t
     enum ta_status status = board_of(context, target, NULL, &chooser->profile, chooser->why);
     if (!status)
         status = workspace_board_fits(&chooser->workspace, &chooser->profile, chooser->why);
+    if (!status)
+        status =
+            components_fit_board(context, &chooser->sdk, &chooser->setup.components, &chooser->profile, chooser->why);
     if (!status)
         status = setup_platform_fits(&chooser->workspace, target, &chooser->profile, chooser->why);
     if (status)

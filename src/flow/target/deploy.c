@@ -102,7 +102,7 @@ static enum ta_status take_as_is(struct deployed *deployed, struct ta_report *re
     return TA_OK;
 }
 
-enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing, bool runs,
+enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing, enum starts starts,
                              enum freshness freshness, struct deployed *deployed, struct ta_report *report,
                              struct ta_problem *why) {
     *deployed = (struct deployed){0};
@@ -111,7 +111,7 @@ enum ta_status deployed_open(struct ta_context *context, const char *folder, con
     if (!status)
         status = workspace_load(workspace, why);
     if (!status && target_exists(context, workspace->setup.target)) /* before anything is tried */
-        status = target_switches_allow(context, workspace->setup.target, &workspace->profile, runs, why);
+        status = target_switches_allow(context, workspace->setup.target, &workspace->profile, starts, why);
     if (!status && freshness == UP_TO_DATE)
         status = bring_up_to_date(deployed, report, why);
     if (!status && freshness != AS_IS)
@@ -141,7 +141,7 @@ static enum ta_status deploy_project(struct ta_context *context, const char *fol
                                      struct ta_report *report, struct ta_problem *why) {
     struct deployed deployed;
     enum ta_status status =
-        deployed_open(context, folder, "deploy", false, as_is ? AS_BUILT : UP_TO_DATE, &deployed, report, why);
+        deployed_open(context, folder, "deploy", STARTS_NOTHING, as_is ? AS_BUILT : UP_TO_DATE, &deployed, report, why);
     if (!status && !deployed.programmed)
         report_add(report, TA_LEVEL_OK, "deploy", NULL, "nothing to do, %s holds this image",
                    deployed.workspace.setup.target);

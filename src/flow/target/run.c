@@ -23,7 +23,8 @@ struct running {
     struct ta_scene scene;      /* of that */
     struct ta_event cable;      /* the last one: what the other end of a cable makes of the target */
     GString *document;          /* what was typed there */
-    const char *redrawn;        /* the screen that shows something else than was told; null: none */
+    struct hands hands;
+    const char *redrawn; /* the screen that shows something else than was told; null: none */
     gint64 told_us;
 };
 
@@ -83,6 +84,49 @@ static enum ta_status pass_input(struct running *running) {
     return port->type(port->self, bytes, length > 0 ? (size_t)length : 0, length < 0, running->why);
 }
 
+/* What is refused at the desk ends no run; a target that is gone does. */
+static enum ta_status act_at_desk(struct running *running) {
+    const struct ta_run *request = running->request;
+    struct ta_problem refused;
+    enum ta_status status = hands_let_go(&running->hands, running->target, running->now_ns, running->why);
+    bool free = running->now_ns >= running->hands.free_ns;
+    const char *what = !status && free && request->hands ? request->hands(request->with) : NULL;
+    if (status || !what)
+        return status;
+    status = hands_do(&running->hands, running->target, what, running->now_ns, &refused);
+    if (status && request->refused)
+        request->refused(request->with, &refused);
+    if (status == TA_E_PORT)
+        ta_problem_copy(running->why, &refused);
+    return status == TA_E_PORT ? status : TA_OK;
+}
+
+/* How inputs and switches stand, for those who show the board. */
+static enum ta_status tell_board(struct running *running) {
+    const struct ta_profile *profile = running->target->profile;
+    const struct ta_run *request = running->request;
+    struct ta_port *port = &running->target->port;
+    if (request->board)
+        request->board(request->with, profile);
+    if (!request->board || !request->happened || !(port->capabilities & TA_CAN_OUTPUT))
+        return TA_OK;
+    for (size_t i = 0; i < profile->connector_count + profile->switch_count; ++i) {
+        const struct ta_connector *connector = i < profile->connector_count ? &profile->connectors[i] : NULL;
+        struct ta_event event = {.kind = TA_EVENT_INPUT};
+        if (connector && connector->kind != TA_CONNECTOR_SENSOR && connector->kind != TA_CONNECTOR_BUTTON)
+            continue;
+        g_strlcpy(event.name, connector ? connector->name : profile->switches[i - profile->connector_count].name,
+                  sizeof event.name);
+        struct ta_problem unread; /* of a port that knows outputs alone */
+        enum ta_status status = port->read_output(port->self, event.name, &event.value, &unread);
+        if (status == TA_E_PORT)
+            return ta_problem_copy(running->why, &unread), status;
+        if (!status)
+            request->happened(request->with, &event);
+    }
+    return TA_OK;
+}
+
 /* Sleeps until the host's clock has caught up with the device's. */
 static void keep_pace(const struct running *running, gint64 start_us) {
     gint64 ahead_us = (gint64)(running->now_ns / 1000) - (g_get_monotonic_time() - start_us);
@@ -122,6 +166,8 @@ static enum ta_status run_to_the_end(struct running *running) {
         if (running->request->enough && running->request->enough(running->request->with))
             return TA_OK;
         status = pass_input(running);
+        if (!status)
+            status = act_at_desk(running);
         while (!status && !running->stopped && event.kind != TA_EVENT_TIME) {
             status = port->wait(port->self, slice_ns, &event, running->why);
             if (!status)
@@ -195,9 +241,13 @@ static enum ta_status power_and_run(struct running *running, bool bare) {
     if (!status)
         status = set_inputs(running);
     if (!status)
+        status = target_boots(running->target, running->report, running->why);
+    if (!status)
         status = port->power(port->self, true, running->why);
     if (!status && bare)
         status = load_bare(running);
+    if (!status)
+        status = tell_board(running);
     if (!status && running->request->begins)
         running->request->begins(running->request->with, running->report);
     if (!status)
@@ -217,8 +267,8 @@ static enum ta_status power_and_run(struct running *running, bool bare) {
 static enum ta_status run_project(struct running *running, const char *folder) {
     struct deployed deployed;
     enum ta_status status =
-        deployed_open(running->context, folder, "run", true, running->request->as_is ? AS_IS : UP_TO_DATE, &deployed,
-                      running->report, running->why);
+        deployed_open(running->context, folder, "run", STARTS_ANY, running->request->as_is ? AS_IS : UP_TO_DATE,
+                      &deployed, running->report, running->why);
     if (!status) {
         running->target = &deployed.target;
         running->images = &deployed.images;

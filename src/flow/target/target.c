@@ -93,7 +93,7 @@ enum ta_status target_keep(struct target *target, struct ta_problem *why) {
 enum ta_status target_open(struct ta_context *context, const char *name, const struct ta_profile *profile,
                            struct target *target, struct ta_problem *why) {
     *target = (struct target){.context = context, .name = name, .profile = profile};
-    enum ta_status status = name ? target_switches_allow(context, name, profile, false, why) : TA_OK;
+    enum ta_status status = name ? target_switches_allow(context, name, profile, STARTS_NOTHING, why) : TA_OK;
     if (!status)
         status = board_open(context, name, profile, &target->port, why);
     if (!status)

@@ -54,13 +54,16 @@ struct deployed {
 };
 
 /* Opens the project in FOLDER and its target, powered off, and sees to it that the target holds what FRESHNESS says; the project is
-   this process's alone meanwhile, for DOING, whose program RUNS there or is only put there. What had to be done for it stands in REPORT, a line each, and as facts compiled and
+   this process's alone meanwhile, for DOING, which STARTS something there or only puts it there. What had to be done for it stands in REPORT, a line each, and as facts compiled and
    programmed. When the image cannot be built, REPORT is the build's, and the answer TA_E_NO. Always followed by
    deployed_close. */
-enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing, bool runs,
+enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing, enum starts starts,
                              enum freshness freshness, struct deployed *deployed, struct ta_report *report,
                              struct ta_problem *why);
 void deployed_close(struct deployed *deployed);
+
+/* Of one that starts from its card: TA_E_NO when that holds nothing to start from; REPORT has a note of it. */
+enum ta_status target_boots(struct target *target, struct ta_report *report, struct ta_problem *why);
 
 /* Loads the project's fabric, when it has one, and the target holds another: DEPLOYED's programmed is set then. */
 enum ta_status fabric_deploy(struct deployed *deployed, struct ta_report *report, struct ta_problem *why);

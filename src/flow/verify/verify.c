@@ -236,8 +236,8 @@ enum ta_status ta_verify(struct ta_context *context, const char *folder, const s
     verifier.only = request.only;
     verifier.only_count = request.only_count;
     if (!status)
-        status = deployed_open(context, folder, "verify", true, request.as_is ? AS_IS : UP_TO_DATE, &verifier.deployed,
-                               report, &found);
+        status = deployed_open(context, folder, "verify", STARTS_FLASH, request.as_is ? AS_IS : UP_TO_DATE,
+                               &verifier.deployed, report, &found);
     if (!status) {
         status = trials_open(workspace, &verifier.trials, &found);
         if (!status)

@@ -12,6 +12,7 @@
    counter    VALUE at 0 counts so many times a second as the block says, from 0 at reset; with LIMIT at 4 not 0, it begins anew there
    average    a number written to 0 is one more; read at 4: the mean of the last ones, rounded down, of as many as there are */
 #include "tameanchor/fabric.h"
+#include "base/little.h"
 #include "base/scale.h"
 #include "machine/models.h"
 
@@ -81,7 +82,7 @@ static uint64_t fabric_read_register(void *state, struct ta_slot *slot, uint64_t
         return 0;
     if (offset >= IDENTITY && offset < IDENTITY + TA_FABRIC_IDENTITY_BYTES) {
         const uint8_t *at = image.identity + (offset - IDENTITY);
-        return at[0] | (uint32_t)at[1] << 8 | (uint32_t)at[2] << 16 | (uint32_t)at[3] << 24;
+        return (uint32_t)little_load(at, 4);
     }
     switch (offset) {
     case LOADED: return TA_FABRIC_MAGIC;

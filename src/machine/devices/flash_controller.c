@@ -9,6 +9,7 @@
                               16 ms; 3: write BUFFER's first eight bytes to ADDRESS, a multiple of 8, in 20 us
    0x14  WEAR     read        how often the sector of ADDRESS was erased in its life
    0x100 to 0x1ff BUFFER      read/write */
+#include "base/little.h"
 #include "machine/models.h"
 
 #include <string.h>
@@ -51,7 +52,7 @@ static uint32_t wear_of(struct ta_slot *slot, uint32_t address, uint32_t more) {
     uint8_t bytes[4] = {0};
     uint64_t offset = (uint64_t)(address / SECTOR % SECTORS) * 4;
     ta_slot_store_read(slot, offset, bytes, 4);
-    uint32_t count = ~(bytes[0] | (uint32_t)bytes[1] << 8 | (uint32_t)bytes[2] << 16 | (uint32_t)bytes[3] << 24);
+    uint32_t count = ~(uint32_t)little_load(bytes, 4);
     if (!more)
         return count;
     count += count < UINT32_MAX ? more : 0;
@@ -125,7 +126,7 @@ static uint64_t flash_read(void *state, struct ta_slot *slot, uint64_t offset, u
     (void)size_bytes;
     if (offset >= BUFFER && offset < BUFFER_END) {
         const uint8_t *at = flash->buffer + (offset - BUFFER);
-        return at[0] | (uint32_t)at[1] << 8 | (uint32_t)at[2] << 16 | (uint32_t)at[3] << 24;
+        return (uint32_t)little_load(at, 4);
     }
     switch (offset) {
     case CONTROL: return flash->control;

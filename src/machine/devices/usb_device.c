@@ -13,6 +13,7 @@
    0x1c  FRAME       read        milliseconds since the device was reset
    0x40 to 0x7f      BUFFER0     read/write  64 bytes
    0x80 to 0xbf      BUFFER1     read/write  64 bytes */
+#include "base/little.h"
 #include "machine/devices/usb.h"
 #include "machine/models.h"
 
@@ -64,7 +65,7 @@ static void usb_sensed(void *state, struct ta_slot *slot, unsigned pin, uint64_t
 }
 
 static uint32_t word_at(const uint8_t *bytes) {
-    return bytes[0] | (uint32_t)bytes[1] << 8 | (uint32_t)bytes[2] << 16 | (uint32_t)bytes[3] << 24;
+    return (uint32_t)little_load(bytes, 4);
 }
 
 static uint8_t *buffer_at(struct usb *usb, uint64_t offset) {

@@ -1,0 +1,237 @@
+#include "cli/desk.h"
+
+#include "tameanchor/port.h"
+
+#include <glib.h>
+#include <string.h>
+
+enum { HANDS = 0x0f /* Ctrl-O */, ESCAPE = 0x1b, ENTER = '\r', NEWLINE = '\n', BACKSPACE = 0x7f, TEXT_MOST = 200 };
+
+/* Something to do, and the key for it. What it asks for is CONNECTOR's press, SWITCH's next position, or a turn. */
+struct choice {
+    char key;
+    const struct ta_connector *button;
+    const struct ta_switch *flips;
+    const char *turn;
+};
+
+/* What the keys mean now. */
+enum mode { CONSOLE, CHOOSING, SETTING };
+
+static struct {
+    const struct ta_profile *profile;
+    uint64_t *values; /* of connectors, then of switches */
+    GArray *choices;
+    GString *setting; /* NAME=VALUE, as far as it is typed */
+    GQueue *asked;
+    char *told, *refused;
+    enum mode mode;
+    bool keys, changed, turns;
+} desk;
+
+static size_t value_count(void) {
+    return desk.profile->connector_count + desk.profile->switch_count;
+}
+
+static uint64_t *value_of(const char *name) {
+    const struct ta_connector *connector = ta_profile_connector(desk.profile, name);
+    const struct ta_switch *each = ta_profile_switch(desk.profile, name);
+    return connector ? &desk.values[connector - desk.profile->connectors]
+           : each    ? &desk.values[desk.profile->connector_count + (size_t)(each - desk.profile->switches)]
+                     : NULL;
+}
+
+/* Buttons have digits, switches letters. */
+static void add_choices(void) {
+    char digit = '1', letter = 'a';
+    for (size_t i = 0; i < desk.profile->connector_count && digit <= '9'; ++i)
+        if (desk.profile->connectors[i].kind == TA_CONNECTOR_BUTTON)
+            g_array_append_val(desk.choices, ((struct choice){.key = digit++, .button = &desk.profile->connectors[i]}));
+    for (size_t i = 0; i < desk.profile->switch_count && letter <= 'z'; ++i)
+        g_array_append_val(desk.choices, ((struct choice){.key = letter++, .flips = &desk.profile->switches[i]}));
+    if (!desk.turns)
+        return;
+    g_array_append_val(desk.choices, ((struct choice){.key = '<', .turn = "turn left"}));
+    g_array_append_val(desk.choices, ((struct choice){.key = '>', .turn = "turn right"}));
+}
+
+void desk_open(const struct ta_profile *profile, bool keys) {
+    struct ta_problem unheard;
+    desk_close();
+    desk.profile = profile;
+    desk.keys = keys;
+    desk.turns = !ta_profile_turns(profile, &unheard);
+    desk.values = g_new0(uint64_t, value_count() + 1);
+    desk.choices = g_array_new(FALSE, FALSE, sizeof(struct choice));
+    desk.setting = g_string_new(NULL);
+    desk.asked = g_queue_new();
+    desk.mode = CONSOLE;
+    desk.changed = true;
+    add_choices();
+}
+
+void desk_close(void) {
+    if (!desk.profile)
+        return;
+    desk.profile = NULL;
+    g_free(desk.values);
+    g_array_free(desk.choices, TRUE);
+    g_string_free(desk.setting, TRUE);
+    g_queue_free_full(desk.asked, g_free);
+    g_clear_pointer(&desk.told, g_free);
+    g_clear_pointer(&desk.refused, g_free);
+}
+
+static bool is_sensor(const struct ta_connector *connector) {
+    return connector->kind == TA_CONNECTOR_SENSOR && connector->quantity;
+}
+
+bool desk_has_anything(void) {
+    bool has = desk.profile && (desk.profile->switch_count || (desk.keys && desk.choices->len));
+    for (size_t i = 0; desk.profile && i < desk.profile->connector_count; ++i)
+        has = has || is_sensor(&desk.profile->connectors[i]);
+    return has;
+}
+
+void desk_take(const struct ta_event *event) {
+    uint64_t *value = desk.profile && event->kind == TA_EVENT_INPUT ? value_of(event->name) : NULL;
+    if (!value || *value == event->value)
+        return;
+    *value = event->value;
+    desk.changed = true;
+}
+
+static int64_t felt(const char *quantity) {
+    const struct ta_connector *sensor = ta_profile_sensor(desk.profile, quantity);
+    return sensor ? (int64_t)*value_of(sensor->name) : 0;
+}
+
+unsigned desk_turns(void) {
+    enum { STANDS = 500 };
+    if (!desk.profile)
+        return 0;
+    int64_t x = felt("acceleration x"), y = felt("acceleration y");
+    return x > STANDS ? 1 : x < -STANDS ? 3 : y < -STANDS ? 2 : 0;
+}
+
+static void choose(char key) {
+    for (guint i = 0; i < desk.choices->len; ++i) {
+        const struct choice *choice = &g_array_index(desk.choices, struct choice, i);
+        if (choice->key != key)
+            continue;
+        char *what;
+        if (choice->flips) {
+            size_t next = (*value_of(choice->flips->name) + 1) % choice->flips->position_count;
+            what = g_strdup_printf("%s=%s", choice->flips->name, choice->flips->positions[next]);
+        } else {
+            what = choice->turn ? g_strdup(choice->turn) : g_strdup_printf("press %s", choice->button->name);
+        }
+        g_queue_push_tail(desk.asked, what);
+        return;
+    }
+    if (key == '=') {
+        g_string_truncate(desk.setting, 0);
+        desk.mode = SETTING;
+    } else if (key == ESCAPE || key == ENTER || key == NEWLINE) {
+        desk.mode = CONSOLE;
+    }
+}
+
+static void type_setting(char key) {
+    if (key == ESCAPE) {
+        desk.mode = CHOOSING;
+    } else if (key == ENTER || key == NEWLINE) {
+        if (desk.setting->len)
+            g_queue_push_tail(desk.asked, g_strdup(desk.setting->str));
+        desk.mode = CHOOSING;
+    } else if (key == BACKSPACE || key == '\b') {
+        gsize end = desk.setting->len;
+        while (end && (desk.setting->str[--end] & 0xc0) == 0x80)
+            ;
+        g_string_truncate(desk.setting, end);
+    } else if ((unsigned char)key >= ' ' && desk.setting->len < TEXT_MOST) {
+        g_string_append_c(desk.setting, key);
+    }
+}
+
+size_t desk_keys(uint8_t *bytes, size_t size) {
+    size_t left = 0;
+    for (size_t i = 0; i < size; ++i) {
+        if (!desk.profile || !desk.keys || !desk_has_anything() || (desk.mode == CONSOLE && bytes[i] != HANDS)) {
+            bytes[left++] = bytes[i];
+            continue;
+        }
+        g_clear_pointer(&desk.refused, g_free);
+        desk.changed = true;
+        if (bytes[i] == HANDS)
+            desk.mode = desk.mode == CONSOLE ? CHOOSING : CONSOLE;
+        else if (desk.mode == SETTING)
+            type_setting((char)bytes[i]);
+        else
+            choose((char)bytes[i]);
+    }
+    return left;
+}
+
+const char *desk_next(void) {
+    g_clear_pointer(&desk.told, g_free);
+    desk.told = desk.profile ? g_queue_pop_head(desk.asked) : NULL;
+    return desk.told;
+}
+
+void desk_refused(const struct ta_problem *why) {
+    g_free(desk.refused);
+    desk.refused = g_strdup_printf("%s%s%s", why->what, *why->fix ? "; " : "", why->fix);
+    desk.changed = true;
+}
+
+bool desk_changed(void) {
+    bool changed = desk.changed;
+    desk.changed = false;
+    return changed;
+}
+
+static void add_values(GString *line) {
+    const struct ta_profile *profile = desk.profile;
+    char text[TA_QUANTITY_TEXT_BYTES];
+    for (size_t i = 0; i < profile->switch_count; ++i) {
+        uint64_t position = desk.values[profile->connector_count + i];
+        g_string_append_printf(line, "%s %s  ", profile->switches[i].name,
+                               profile->switches[i].positions[position % profile->switches[i].position_count]);
+    }
+    for (size_t i = 0; i < profile->connector_count; ++i)
+        if (is_sensor(&profile->connectors[i]))
+            g_string_append_printf(line, "%s %s  ", profile->connectors[i].name,
+                                   ta_quantity_text(ta_profile_quantity(profile, profile->connectors[i].name)->unit,
+                                                    (int64_t)desk.values[i], text));
+}
+
+static void add_choices_text(GString *line) {
+    for (guint i = 0; i < desk.choices->len; ++i) {
+        const struct choice *choice = &g_array_index(desk.choices, struct choice, i);
+        const struct ta_switch *flips = choice->flips;
+        if (choice->button)
+            g_string_append_printf(line, "%c %s  ", choice->key, choice->button->name);
+        else if (flips)
+            g_string_append_printf(line, "%c %s (%s)  ", choice->key, flips->name,
+                                   flips->positions[*value_of(flips->name) % flips->position_count]);
+        else
+            g_string_append_printf(line, "%c %s  ", choice->key, choice->turn);
+    }
+    g_string_append(line, "= set  Esc console");
+}
+
+char *desk_text(void) {
+    GString *line = g_string_new(NULL);
+    if (desk.mode == SETTING)
+        g_string_append_printf(line, "NAME=VALUE, Enter: %s_", desk.setting->str);
+    else if (desk.refused)
+        g_string_append(line, desk.refused);
+    else if (desk.mode == CHOOSING)
+        add_choices_text(line);
+    else if (desk.keys)
+        g_string_append(line, "Ctrl-O hands  ");
+    if (desk.mode == CONSOLE && !desk.refused)
+        add_values(line);
+    return g_string_free(line, FALSE);
+}

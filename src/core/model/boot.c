@@ -1,0 +1,77 @@
+#include "tameanchor/boot.h"
+
+#include "base/digest.h"
+#include "base/little.h"
+
+#include <string.h>
+
+enum { MAGIC_AT = 0, FORMAT_AT = 4, COUNT_AT = 8, BLOCKS_AT = 12, CHECK_AT = 16, PARTS_AT = 64, PART_BYTES = 32 };
+
+static uint64_t blocks_of(uint64_t size_bytes) {
+    return size_bytes / TA_BOOT_BLOCK + (size_bytes % TA_BOOT_BLOCK != 0);
+}
+
+bool ta_boot_place(struct ta_boot *boot) {
+    uint64_t next = 1;
+    for (size_t i = 0; i < boot->count; ++i) {
+        boot->parts[i].first = (uint32_t)next;
+        next += blocks_of(boot->parts[i].size_bytes);
+        if (next > UINT32_MAX)
+            return false;
+    }
+    boot->blocks = (uint32_t)next;
+    return true;
+}
+
+void ta_boot_write(const struct ta_boot *boot, uint8_t block[TA_BOOT_BLOCK]) {
+    memset(block, 0, TA_BOOT_BLOCK);
+    little_store(block + MAGIC_AT, 4, TA_BOOT_MAGIC);
+    little_store(block + FORMAT_AT, 4, TA_BOOT_FORMAT);
+    little_store(block + COUNT_AT, 4, boot->count);
+    little_store(block + BLOCKS_AT, 4, boot->blocks);
+    little_store(block + CHECK_AT, 4, boot->check);
+    for (size_t i = 0; i < boot->count; ++i) {
+        uint8_t *at = block + PARTS_AT + i * PART_BYTES;
+        little_store(at, 8, boot->parts[i].address);
+        little_store(at + 8, 8, boot->parts[i].size_bytes);
+        little_store(at + 16, 4, boot->parts[i].first);
+    }
+}
+
+/* Parts stand where ta_boot_place would put them, and nowhere else: no other card is like it. */
+bool ta_boot_read(const uint8_t block[TA_BOOT_BLOCK], struct ta_boot *boot) {
+    uint64_t count = little_load(block + COUNT_AT, 4);
+    *boot = (struct ta_boot){0};
+    if (little_load(block + MAGIC_AT, 4) != TA_BOOT_MAGIC || little_load(block + FORMAT_AT, 4) != TA_BOOT_FORMAT ||
+        !count || count > TA_BOOT_PARTS)
+        return false;
+    struct ta_boot read = {.count = (size_t)count}, placed;
+    for (size_t i = 0; i < read.count; ++i) {
+        const uint8_t *at = block + PARTS_AT + i * PART_BYTES;
+        read.parts[i] =
+            (struct ta_boot_part){little_load(at, 8), little_load(at + 8, 8), (uint32_t)little_load(at + 16, 4)};
+        if (!read.parts[i].size_bytes)
+            return false;
+    }
+    read.blocks = (uint32_t)little_load(block + BLOCKS_AT, 4);
+    read.check = (uint32_t)little_load(block + CHECK_AT, 4);
+    placed = read;
+    if (!ta_boot_place(&placed) || placed.blocks != read.blocks)
+        return false;
+    for (size_t i = 0; i < read.count; ++i)
+        if (placed.parts[i].first != read.parts[i].first)
+            return false;
+    *boot = read;
+    return true;
+}
+
+uint32_t ta_boot_check(uint32_t before, const void *bytes, size_t length) {
+    return check_bytes(before, bytes, length);
+}
+
+uint32_t ta_boot_check_first(const uint8_t block[TA_BOOT_BLOCK]) {
+    static const uint8_t nothing[4];
+    uint32_t check = check_bytes(CHECK_START, block, CHECK_AT);
+    check = check_bytes(check, nothing, sizeof nothing);
+    return check_bytes(check, block + CHECK_AT + sizeof nothing, TA_BOOT_BLOCK - CHECK_AT - sizeof nothing);
+}
