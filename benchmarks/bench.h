@@ -21,5 +21,7 @@ double run(const char *folder, struct used *used, const char *const *arguments);
 void bench_harts(const char *folder);
 /* What single things cost a hart. (costs.c) */
 void bench_costs(void);
+/* Screens, and what looks at them. (screens.c) */
+void bench_screens(const char *folder);
 
 #endif

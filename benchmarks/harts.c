@@ -203,12 +203,12 @@ static void bench_turns(void) {
 }
 
 void bench_harts(const char *folder) {
-    bench_snapshots();
-    bench_turns();
-    bench_costs();
     write_profile(folder, "narrow.yaml", "rv32imac_zicsr", "1 MiB");
     write_profile(folder, "wide.yaml", "rv64imafdc", "1 MiB");
     write_profile(folder, "large.yaml", "rv32imac_zicsr", "256 MiB");
     bench_start(folder);
+    bench_snapshots();
+    bench_turns();
+    bench_costs();
     bench_workloads(folder);
 }

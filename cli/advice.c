@@ -41,6 +41,7 @@ static const struct {
     [TA_ACTION_ADD_TARGET] = {"tanchor bench add NAME --profile %s", "PROFILE"},
     [TA_ACTION_SHOW_TARGET] = {"tanchor bench show %s", "NAME"},
     [TA_ACTION_REMOVE_TARGET] = {"tanchor bench remove %s", ""},
+    [TA_ACTION_CARD_IN] = {"tanchor bench card-in %s", "NAME FILE"},
     [TA_ACTION_OPTION] = {"--%s", ""},
     [TA_ACTION_SWITCH] = {"tanchor bench switch %s", "NAME SWITCH=POSITION"},
     [TA_ACTION_ENTER] = {"cd %s", "FOLDER"},

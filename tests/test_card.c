@@ -303,7 +303,9 @@ START_TEST(a_card_is_built_and_started_from) {
     expect_refusal(ran, 1,
                    "from which it is to start; card slot is empty; tanchor bench switch eider 'card slot=inserted'");
     ran = tanchor(project, "run", "--for", "10ms", "--input", "card slot=inserted");
-    expect_refusal(ran, 1, "its card holds no program to start from; tanchor build --form card makes one");
+    expect_refusal(ran, 1,
+                   "its card holds no program to start from; tanchor build --form card makes one, tanchor bench "
+                   "card-in NAME FILE puts");
     ran = tanchor(project, "verify");
     expect_refusal(ran, 1, "boot of eider is card: trials begin with an empty card");
     expect_done(tanchor(project, "bench", "card-in", "eider", "out/eider-gcc/card.img"));

@@ -329,6 +329,36 @@ START_TEST(trials_say_what_was_read_and_heard) {
 }
 END_TEST
 
+/* An emulator's program goes in a package of its own, which is run, deployed and shown like any image. */
+START_TEST(an_app_package_is_an_image) {
+    expect_done(tanchor(test_folder, "import", "widget-shelf"));
+    char *project = test_path("widget-shelf");
+    write_text(below(project, "assets/tide.txt"), "high at nine\n");
+    edit(below(project, "anchor.yaml"), "docs: [README.md]", "docs: [README.md]\nassets: [assets/tide.txt]");
+    expect_done(tanchor(project, "configure", "--compiler", "gcc"));
+    expect_row(tanchor(project, "build"), "app", "out/curlew-gcc/widget-shelf.app");
+    shell("mkdir app && cd app && cmake -E tar xf ../widget-shelf/out/curlew-gcc/widget-shelf.app && "
+          "cmp ../widget-shelf/out/curlew-gcc/widget-shelf.elf program.elf && "
+          "cmp ../widget-shelf/assets/tide.txt assets/tide.txt");
+    const char *manifest = read_text(test_path("app/app.json"));
+    ck_assert(strstr(manifest, "\"profile\": \"curlew\"") && strstr(manifest, "\"program\": \"program.elf\""));
+    struct ran ran = tanchor(project, "run", "out/curlew-gcc/widget-shelf.app", "--target", "curlew", "--for", "50ms");
+    ck_assert_str_eq(ran.out, "widget-shelf ready\n");
+    ran = tanchor(project, "deploy", "out/curlew-gcc/widget-shelf.app");
+    expect_done(ran);
+    expect_shown(ran, "Next: tanchor verify --as-is");
+    expect_shown(tanchor(project, "verify", "--as-is"), "7 of 7 passed");
+    expect_row(tanchor(project, "show", "out/curlew-gcc/widget-shelf.app"), "board", "curlew 1.2.0");
+    const char *package = below(project, "out/curlew-gcc/widget-shelf.app");
+    g_autofree char *bytes = NULL;
+    gsize length;
+    ck_assert(g_file_get_contents(package, &bytes, &length, NULL) &&
+              g_file_set_contents(below(project, "half.app"), bytes, (gssize)length / 2, NULL));
+    ran = tanchor(project, "run", "half.app", "--target", "curlew", "--for", "50ms");
+    ck_assert(ran.code == 1 && strstr(ran.err, "half.app"));
+}
+END_TEST
+
 /* At a keyboard, Ctrl-O takes keys to the desk: buttons, switches, turns, and whatever --input can set. */
 START_TEST(hands_reach_the_board_while_it_runs) {
     static const struct typed at_the_desk[] = {{"widget-shelf ready\n", "\017"},
@@ -372,9 +402,10 @@ START_TEST(hands_reach_the_board_while_it_runs) {
 END_TEST
 
 int main(void) {
-    return run_suite("handset", (const TTest *const[]){
-                                    a_radio_keeps_what_comes_in_order, a_radio_takes_its_time_to_send,
-                                    texts_are_told_with_the_refresh_that_shows_them, a_quarter_turn_is_felt,
-                                    what_a_sensor_starts_with_is_one_of_its_values, trials_turn_the_device_back,
-                                    trials_say_what_was_read_and_heard, hands_reach_the_board_while_it_runs, NULL});
+    return run_suite("handset",
+                     (const TTest *const[]){a_radio_keeps_what_comes_in_order, a_radio_takes_its_time_to_send,
+                                            texts_are_told_with_the_refresh_that_shows_them, a_quarter_turn_is_felt,
+                                            what_a_sensor_starts_with_is_one_of_its_values, trials_turn_the_device_back,
+                                            trials_say_what_was_read_and_heard, hands_reach_the_board_while_it_runs,
+                                            an_app_package_is_an_image, NULL});
 }

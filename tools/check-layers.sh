@@ -70,6 +70,10 @@ done
 if grep -nE '\b(printf|puts|fputs|fprintf|exit|abort) *\(' $(find src -name '*.[ch]') | grep -vE 'snprintf|vsnprintf|text_printf|arena_printf'; then
     complain "only cli/ prints and exits"
 fi
+# Advice in braces names an action of advice.h, or it would be shown as it stands.
+for action in $(grep -rhoE '"[^"]*\{[a-z]+(-[a-z]+)*( [^"{}]*)?\}' src --include='*.c' | grep -oE '\{[a-z-]+' | sort -u); do
+    grep -q "^ *X(TA_ACTION_[A-Z_]*, \"${action#?}\")" include/tameanchor/advice.h || complain "there is no action $action}"
+done
 for file in $(find src cli depot -name '*.[ch]'); do
     lines=$(wc -l <"$file")
     [ "$lines" -le 500 ] || complain "$file has $lines lines: what two things does it hold?"

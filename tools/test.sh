@@ -25,7 +25,7 @@ tools/check-layers.sh build
 suites build "gcc"
 build build-clang -DCMAKE_C_COMPILER=clang -DSTRICT_HARTS=ON
 echo "== traces of the gcc and the clang build"
-tools/compare-traces.sh build/tanchor build-clang/tanchor
+tools/alike.sh 1 build build-clang
 build build-sanitize -DSANITIZE=ON -DCMAKE_BUILD_TYPE=None
 suites build-sanitize "address and undefined-behaviour sanitizers"
 tools/fuzz.sh 3000

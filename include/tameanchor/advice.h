@@ -24,8 +24,8 @@ extern "C" {
     X(TA_ACTION_READY, "ready")                     /* ta_ready */                                                     \
     X(TA_ACTION_MEND, "mend")                       /* ta_ready with FIX */                                            \
     X(TA_ACTION_BUILD, "build")                     /* ta_build */                                                     \
-    X(TA_ACTION_KEEP_EDITS, "keep-edits")           /* ta_build_edited, TA_EDITS_KEPT_ASIDE */                         \
-    X(TA_ACTION_LOSE_EDITS, "lose-edits")           /* ta_build_edited, TA_EDITS_LOST */                               \
+    X(TA_ACTION_KEEP_EDITS, "keep-edits")           /* ta_build, TA_EDITS_KEPT_ASIDE */                                \
+    X(TA_ACTION_LOSE_EDITS, "lose-edits")           /* ta_build, TA_EDITS_LOST */                                      \
     X(TA_ACTION_DEPLOY, "deploy")                   /* ta_deploy */                                                    \
     X(TA_ACTION_RUN, "run")                         /* ta_run */                                                       \
     X(TA_ACTION_RUN_ON, "run-on")                   /* ta_run: an image, with a profile or a target */                 \
@@ -47,6 +47,7 @@ extern "C" {
     X(TA_ACTION_SHOW_TARGET, "show-target")         /* ta_bench_show */                                                \
     X(TA_ACTION_REMOVE_TARGET, "remove-target")     /* ta_bench_remove */                                              \
     X(TA_ACTION_SWITCH, "switch")                   /* ta_bench_switch: "NAME SWITCH=POSITION" */                      \
+    X(TA_ACTION_CARD_IN, "card-in")                 /* ta_bench_card_in: a target, a file */                           \
     X(TA_ACTION_OPTION, "option")                   /* no call but a field of its request: "sdk", "in-place" */        \
     X(TA_ACTION_IMPORT_IN_PLACE, "import-in-place") /* ta_import with in_place: the folder */                          \
     X(TA_ACTION_ENTER, "enter")                     /* no call: go to the folder */

@@ -2,8 +2,9 @@
 #ifndef TA_BASE_DIGEST_H
 #define TA_BASE_DIGEST_H
 
+#include "base/little.h"
+
 #include <stddef.h>
-#include <stdint.h>
 
 #define DIGEST_START UINT64_C(0xcbf29ce484222325)
 
@@ -12,6 +13,16 @@ static inline uint64_t digest_bytes(uint64_t digest, const void *bytes, size_t l
     for (size_t i = 0; i < length; ++i)
         digest = (digest ^ at[i]) * UINT64_C(0x100000001b3);
     return digest;
+}
+
+/* Eight bytes at a time, for much of them: not what digest_bytes gives, and the same on every host. */
+static inline uint64_t digest_much(uint64_t digest, const void *bytes, size_t length) {
+    const unsigned char *at = bytes;
+    for (; length >= 8; at += 8, length -= 8) {
+        digest = (digest ^ little_load(at, 8)) * UINT64_C(0x100000001b3);
+        digest ^= digest >> 32; /* upper bits come back down */
+    }
+    return digest_bytes(digest, at, length);
 }
 
 /* The number's bytes go in lowest first, so that every host gives the same digest. */

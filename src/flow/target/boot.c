@@ -59,7 +59,7 @@ enum ta_status target_boots(struct target *target, struct ta_report *report, str
     if (status)
         return status;
     if (!sound)
-        return ta_problem_set(why, TA_E_NO, "{build} --form card makes one, {bench card-in} puts it on the card",
+        return ta_problem_set(why, TA_E_NO, "{build} --form card makes one, {card-in} puts it on the card",
                               "%s of %s is %s, and its card holds no program to start from", by->name, name, by->card);
     report_add(report, TA_LEVEL_NOTE, "card", NULL, "%s starts from its card, which goes to its flash", name);
     return TA_OK;

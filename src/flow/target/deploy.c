@@ -198,7 +198,7 @@ enum ta_status ta_deploy(struct ta_context *context, const char *folder, const s
         ta_problem_copy(why, &found);
     if (!status) {
         report_add(report, TA_LEVEL_OK, "read back", NULL, "every byte matches the image");
-        report_next(report, request.image ? "{verify-as-is}" : "{verify}, or {run} to watch it");
+        report_next(report, request.image ? "{verify} --as-is" : "{verify}, or {run} to watch it");
     }
     return step_end(&step, status);
 }

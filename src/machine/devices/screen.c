@@ -82,20 +82,20 @@ static void screen_update(struct screen *screen, struct ta_slot *slot) {
 /* One row of the frame buffer, COUNT points of it, onto the panel: AT is the place of its first point there, STEP how far it is to the next. */
 static void take_row(struct screen *screen, const uint8_t *row, unsigned count, ptrdiff_t at, ptrdiff_t step) {
     uint8_t *panel = screen->points;
-    for (unsigned i = 0; i < count; ++i, at += step) {
-        uint8_t *point = panel + 3 * at;
-        if (screen->control & WIDE) {
-            point[0] = row[4 * i + 2];
-            point[1] = row[4 * i + 1];
-            point[2] = row[4 * i];
-        } else {
-            unsigned value = row[2 * i] | (unsigned)row[2 * i + 1] << 8;
-            unsigned red = value >> 11, green = value >> 5 & 63, blue = value & 31;
-            point[0] = (uint8_t)(red << 3 | red >> 2);
-            point[1] = (uint8_t)(green << 2 | green >> 4);
-            point[2] = (uint8_t)(blue << 3 | blue >> 2);
+    if (screen->control & WIDE)
+        for (unsigned i = 0; i < count; ++i, row += 4, at += step) {
+            panel[3 * at] = row[2];
+            panel[3 * at + 1] = row[1];
+            panel[3 * at + 2] = row[0];
         }
-    }
+    else
+        for (unsigned i = 0; i < count; ++i, row += 2, at += step) {
+            unsigned value = row[0] | (unsigned)row[1] << 8;
+            unsigned red = value >> 11, green = value >> 5 & 63, blue = value & 31;
+            panel[3 * at] = (uint8_t)(red << 3 | red >> 2);
+            panel[3 * at + 1] = (uint8_t)(green << 2 | green >> 4);
+            panel[3 * at + 2] = (uint8_t)(blue << 3 | blue >> 2);
+        }
 }
 
 /* Takes the part over; false when it is not all there. */
@@ -127,7 +127,7 @@ static bool take_part(struct screen *screen, struct ta_slot *slot) {
             slot, (uint64_t)screen->buffer + (uint64_t)(y + i) * screen->stride + x * each, (size_t)columns * each);
         take_row(screen, row, columns, origin[turn] + right[turn] * (ptrdiff_t)x + down[turn] * (ptrdiff_t)(y + i),
                  right[turn]);
-        shown = digest_bytes(shown, row, (size_t)columns * each);
+        shown = digest_much(shown, row, (size_t)columns * each);
     }
     screen->shown = digest_number(shown, screen->control & (WIDE | 3 << TURNS));
     return true;
