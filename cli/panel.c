@@ -1,8 +1,10 @@
 #include "cli/panel.h"
 
+#include "base/text.h"
 #include "base/units.h"
 #include "cli/desk.h"
 #include "cli/say.h"
+#include "cli/texts.h"
 
 #include <errno.h>
 #include <signal.h>
@@ -28,7 +30,7 @@ static struct {
     unsigned least;  /* how many lines are taken without a picture */
     unsigned height; /* how many are: those, and the ones of the picture above them */
     char clear[32];  /* what empties them */
-    unsigned points_across, points_down, seen_width, seen_height;
+    unsigned points_across, points_down, seen_width, seen_height, turns;
     uint8_t points[2 * PICTURE_ROWS * PICTURE_COLUMNS * CHANNELS];
     struct lamps outputs[OUTPUTS];
     size_t count;
@@ -77,6 +79,7 @@ void panel_open(bool colour) {
     fflush(stderr);
     panel.points_down = 0;
     panel.height = 0;
+    texts_clear();
     panel.least = desk_has_anything() ? 2 : 1;
     panel.changed = true;
     take_lines(panel.least);
@@ -122,18 +125,40 @@ static void write_output(const char *bytes, size_t length) {
     }
 }
 
+/* What can be read in this row of the picture, right of it. */
+static void add_texts(GString *text, unsigned row) {
+    enum { GAP = 2 };
+    bool sideways = panel.turns % 2;
+    unsigned width = sideways ? panel.seen_height : panel.seen_width,
+             height = sideways ? panel.seen_width : panel.seen_height;
+    g_autofree char *texts = texts_in_row(row, panel.points_down / 2, width, height, panel.turns);
+    g_autofree char *valid = g_utf8_make_valid(texts, -1);
+    unsigned room = panel.columns > panel.points_across + GAP ? panel.columns - panel.points_across - GAP : 0;
+    char *end = valid;
+    for (unsigned i = 0; *end && i < room; ++i)
+        end = g_utf8_next_char(end);
+    if (end == valid)
+        return;
+    g_string_append_printf(text, "%*s", GAP, "");
+    struct text shown = {0};
+    text_add_shown(&shown, valid, (size_t)(end - valid), false, true);
+    g_string_append_len(text, shown.bytes ? shown.bytes : "", (gssize)shown.length);
+    text_free(&shown);
+}
+
 /* Two points in each letter's place: the upper half in one colour, the lower in the other. */
 static void print_picture(void) {
     g_autoptr(GString) text = g_string_new("\0337");
     for (unsigned y = 0; y < panel.points_down; y += 2) {
-        g_string_append_printf(text, "\033[%u;1H\033[K", panel.rows + 1 - panel.height + y / 2);
+        g_string_append_printf(text, "\033[%u;1H", panel.rows + 1 - panel.height + y / 2);
         for (unsigned x = 0; x < panel.points_across; ++x) {
             const uint8_t *above = panel.points + (size_t)(y * panel.points_across + x) * CHANNELS;
             const uint8_t *below = above + (size_t)panel.points_across * CHANNELS;
             g_string_append_printf(text, "\033[38;2;%u;%u;%um\033[48;2;%u;%u;%um\u2580", above[0], above[1], above[2],
                                    below[0], below[1], below[2]);
         }
-        g_string_append(text, "\033[0m");
+        g_string_append(text, "\033[0m\033[K");
+        add_texts(text, y / 2);
     }
     g_string_append(text, "\0338");
     flush_output();
@@ -197,7 +222,7 @@ static void shrink(const struct ta_picture *picture) {
         }
 }
 
-void panel_picture(const struct ta_picture *picture) {
+void panel_picture(const struct ta_picture *picture, unsigned turns) {
     if (!panel.open || !panel.colour || !panel.unicode || panel.rows < CONSOLE_ROWS + 4)
         return;
     if (!panel.points_down || panel.seen_width != picture->width || panel.seen_height != picture->height) {
@@ -211,6 +236,7 @@ void panel_picture(const struct ta_picture *picture) {
         if (!taken)
             take_lines(rows + panel.least);
     }
+    panel.turns = turns;
     shrink(picture);
     print_picture();
 }
@@ -222,6 +248,8 @@ void panel_take(const struct ta_event *event) {
     panel.time_ns = event->time_ns;
     if (event->kind == TA_EVENT_OUTPUT)
         take_output(event);
+    if (event->kind == TA_EVENT_TEXT)
+        texts_take(event);
     if (panel.resized) {
         panel.resized = 0;
         panel.points_down = 0; /* until the next picture comes */

@@ -17,8 +17,9 @@ void panel_open(bool colour);
 /* Shows what EVENT changes; it is drawn a few times a second. */
 void panel_take(const struct ta_event *event);
 
-/* Shows what a screen shows, above the last line, on a terminal of true colours. The first one takes the lines that it needs. */
-void panel_picture(const struct ta_picture *picture);
+/* Shows what a screen shows above the last lines, on a terminal of true colours, and its texts beside it; it was turned by TURNS quarters to
+   the left. The first one takes the lines that it needs. */
+void panel_picture(const struct ta_picture *picture, unsigned turns);
 
 /* Gives the lines back; may be called twice. Without FLUSH also in a signal's handler. */
 void panel_close(bool flush);

@@ -86,7 +86,7 @@ static void take_picture(void *with, const struct ta_picture *picture) {
         return;
     memcpy(seen.points, picture->points, (size_t)picture->width * picture->height * 3);
     if (!ta_picture_turn(&seen, desk_turns()))
-        panel_picture(&seen);
+        panel_picture(&seen, desk_turns());
     ta_picture_free(&seen);
 }
 

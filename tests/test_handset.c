@@ -384,8 +384,18 @@ START_TEST(hands_reach_the_board_while_it_runs) {
     char *project = test_path("widget-shelf");
     expect_done(tanchor(project, "configure", "--compiler", "gcc"));
     expect_done(tanchor(project, "deploy"));
+    /* Beside its picture stands what can be read on the screen, also when it is turned. */
+    static const struct typed turned[] = {{"\033[K  Greet", "\017<"},
+                                          {"turned 1\n", ""},
+                                          {"\033[K  Good tide  Mill Creek", ""},
+                                          {"\033[K  no news\033[", "\003"},
+                                          {NULL, NULL}};
+    g_setenv("LC_ALL", "C.UTF-8", TRUE);
+    struct ran ran = in_terminal(project, 120, turned, run);
+    ck_assert_msg(ran.code == 0, "%s", ran.out);
+    g_unsetenv("LC_ALL");
     g_setenv("NO_COLOR", "1", TRUE);
-    struct ran ran = in_terminal(project, 160, at_the_desk, run);
+    ran = in_terminal(project, 160, at_the_desk, run);
     ck_assert_msg(ran.code == 0, "%d %s", ran.code, ran.out);
     ran = in_terminal(project, 160, (const struct typed[]){{"ready\n", "\017\003"}, {NULL, NULL}}, plain);
     ck_assert_msg(ran.code == 0 && !strstr(ran.out, "\033[1;") && !strstr(ran.out, "hands"), "%s", ran.out);

@@ -21,7 +21,6 @@ replace() {
 try() {
     file=${2%% @@ *} rest=${2#* @@ }
     from=${rest%% @@ *} to=${rest#* @@ }
-    cp "$file" "$1/$file"
     if ! replace "$1/$file" "$from" "$to"; then
         echo "not there    $2"
     elif ! ninja -C "$1/build" $targets >"$1/log" 2>&1; then
@@ -33,7 +32,7 @@ try() {
         done
         [ -n "$found" ] && echo "found by $found" || echo "SURVIVED     $2"
     fi
-    cp "$file" "$1/$file"
+    cp "$work/sound/$file" "$1/$file"
 }
 
 targets=
@@ -41,11 +40,13 @@ for suite in $suites; do targets="$targets tests/test_$suite"; done
 grep -v '^#' tests/mutants.txt | grep . | grep -F -e "${1:-}" >"$work/all"
 count=$(wc -l <"$work/all")
 [ $# -gt 0 ] || [ "$count" -ge 60 ] || { echo "mutants: only $count on the list" >&2; exit 1; }
+mkdir "$work/sound" # the tree as it is now, whatever is changed meanwhile
+git ls-files -co --exclude-standard | tar -cf - -T - | tar -xf - -C "$work/sound"
 jobs=$(nproc)
 for job in $(seq "$jobs"); do
     copy=$work/$job
     mkdir "$copy"
-    git ls-files -co --exclude-standard | tar -cf - -T - | tar -xf - -C "$copy"
+    cp -r "$work/sound/." "$copy"
     (
         cmake -G Ninja -S "$copy" -B "$copy/build" >/dev/null
         ninja -C "$copy/build" $targets >/dev/null

@@ -153,7 +153,7 @@ struct ta_run {
     void (*happened)(void *with, const struct ta_event *event);
     /* Told what the screen shows, at the most twenty times a second, when it shows something else. May be null. */
     void (*showed)(void *with, const struct ta_picture *picture);
-    /* Told of the board before it runs, borrowed until it ends; how its inputs and switches stand is told as TA_EVENT_INPUT then. May be null. */
+    /* Told of the board before it runs, borrowed until it ends; how its lamps, inputs and switches stand is told as events then. May be null. */
     void (*board)(void *with, const struct ta_profile *profile);
     /* Asked every few milliseconds what somebody does at the desk: "press NAME", "turn left", "turn right", or "NAME=VALUE" as in INPUTS; null
        for nothing. REFUSED is told why that was not done. Both may be null. */

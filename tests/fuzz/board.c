@@ -1,6 +1,10 @@
 #include "board.h"
 
+#include "tameanchor/device.h"
+#include "tameanchor/machine.h"
+
 #include <stdlib.h>
+#include <string.h>
 
 struct ta_machine *fuzz_board(void) {
     static const struct ta_memory memory = {"ram", TA_MEMORY_RAM, RAM, RAM_BYTES};
@@ -27,12 +31,17 @@ struct ta_machine *fuzz_board(void) {
         {.name = "entropy0", .model = "entropy", .base = RAM + 0x2a000},
         {.name = "battery0", .model = "battery", .base = RAM + 0x2b000, .interrupt = 9},
         {.name = "flash0", .model = "flash-controller", .base = RAM + 0x2c000, .interrupt = 10},
+        {.name = "radio0", .model = "radio", .base = RAM + 0x2d000, .interrupt = 11},
+        {.name = "i2c0", .model = "i2c", .base = RAM + 0x2e000, .interrupt = 12},
+        {.name = "compass0", .model = "compass", .on = "i2c0", .address = 0x1e},
+        {.name = "motion0", .model = "motion", .on = "i2c0", .address = 0x6a},
         {.name = "analogue0", .model = "analogue", .base = RAM + 0x25000, .interrupt = 5}};
     static const struct ta_connector connectors[] = {
         {.name = "console", .kind = TA_CONNECTOR_CONSOLE, .device = "uart0"},
         {.name = "lamps", .kind = TA_CONNECTOR_LAMPS, .device = "gpio0", .count = 8},
         {.name = "button A", .kind = TA_CONNECTOR_BUTTON, .device = "gpio0", .pin = 8},
         {.name = "card", .kind = TA_CONNECTOR_CARD, .device = "card0"},
+        {.name = "radio", .kind = TA_CONNECTOR_RADIO, .device = "radio0"},
         {.name = "usb", .kind = TA_CONNECTOR_USB, .device = "usb0"},
         {.name = "screen", .kind = TA_CONNECTOR_SCREEN, .device = "screen0"},
         {.name = "touch", .kind = TA_CONNECTOR_TOUCH, .device = "touch0"},
@@ -55,6 +64,14 @@ struct ta_machine *fuzz_board(void) {
                                               .connectors = connectors,
                                               .connector_count = sizeof connectors / sizeof *connectors};
     struct ta_machine *machine;
+    const struct ta_device_kind *kind;
+    for (size_t i = 0; (kind = ta_machine_model(i)); ++i) { /* none is left out */
+        size_t at = 0;
+        while (at < profile.device_count && strcmp(devices[at].model, kind->model))
+            ++at;
+        if (at == profile.device_count)
+            abort();
+    }
     if (ta_machine_new(&profile, NULL, 0, &machine, NULL))
         abort();
     ta_machine_power(machine, true);

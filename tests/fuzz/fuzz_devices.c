@@ -24,7 +24,12 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
         value = data[i + 3] * UINT64_C(0x0101010101010101) ^ data[i + 4];
         switch (data[i + 5] % 4) {
         case 0: board_device_read(slot, offset, width, &value); break;
-        case 1: ta_machine_type(machine, &data[i + 3], 1, data[i + 4] == 255); break;
+        case 1:
+            if (data[i + 4] % 2)
+                ta_machine_type(machine, &data[i + 3], 1, data[i + 4] == 255);
+            else
+                ta_machine_message(machine, "radio", &data[i], 1 + data[i + 4] % 8, NULL);
+            break;
         case 2:
             ta_machine_set_input(machine, inputs[data[i + 4] % 3], data[i + 3] % 9 ? value >> 24 & 0x1000f000f : 0,
                                  NULL);

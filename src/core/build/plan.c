@@ -68,7 +68,7 @@ static bool ends_with(const char *text, const char *end) {
 
 static const char *optimise_flag(const struct setup *setup) {
     static const char *const flags[OPTIMISATIONS] = {
-        [OPTIMISE_SIZE] = "-Os", [OPTIMISE_SPEED] = "-O2", [OPTIMISE_DEBUG] = "-Og"};
+        [OPTIMISE_SIZE] = "-Os", [OPTIMISE_SPEED] = "-O2", [OPTIMISE_DEBUG] = "-Og", [OPTIMISE_NOTHING] = "-O0"};
     return flags[setup->optimise];
 }
 

@@ -50,7 +50,7 @@ enum package_kind package_kind_of(const char *word) {
 }
 
 const char *const compiler_words[] = {"gcc", "clang", NULL};
-const char *const optimisation_words[] = {"size", "speed", "debug", NULL};
+const char *const optimisation_words[] = {"size", "speed", "debug", "nothing", NULL};
 const char *const launcher_words[] = {"none", "ccache", "distcc", NULL};
 const char *const setting_words[] = {"text", "id", "token", "number", "choice", "secret", NULL};
 

@@ -83,7 +83,7 @@ static inline bool package_kind_is_profile(enum package_kind kind) {
 
 /* A compiler's family, and what it optimises for; their words in files and on the command line, which end with null. */
 enum compiler_family { COMPILER_GCC, COMPILER_CLANG, COMPILER_FAMILIES };
-enum optimisation { OPTIMISE_SIZE, OPTIMISE_SPEED, OPTIMISE_DEBUG, OPTIMISATIONS };
+enum optimisation { OPTIMISE_SIZE, OPTIMISE_SPEED, OPTIMISE_DEBUG, OPTIMISE_NOTHING, OPTIMISATIONS };
 
 /* What stands in front of compilers: programs that keep, or hand to other computers, what is to be compiled. No others: a setup shall run no
    program that its reader does not know. */

@@ -101,7 +101,7 @@ static enum ta_status act_at_desk(struct running *running) {
     return status == TA_E_PORT ? status : TA_OK;
 }
 
-/* How inputs and switches stand, for those who show the board. */
+/* How lamps, inputs and switches stand, for those who show the board. */
 static enum ta_status tell_board(struct running *running) {
     const struct ta_profile *profile = running->target->profile;
     const struct ta_run *request = running->request;
@@ -113,7 +113,9 @@ static enum ta_status tell_board(struct running *running) {
     for (size_t i = 0; i < profile->connector_count + profile->switch_count; ++i) {
         const struct ta_connector *connector = i < profile->connector_count ? &profile->connectors[i] : NULL;
         struct ta_event event = {.kind = TA_EVENT_INPUT};
-        if (connector && connector->kind != TA_CONNECTOR_SENSOR && connector->kind != TA_CONNECTOR_BUTTON)
+        if (connector && connector->kind == TA_CONNECTOR_LAMPS)
+            event = (struct ta_event){.kind = TA_EVENT_OUTPUT, .width = connector->count};
+        else if (connector && connector->kind != TA_CONNECTOR_SENSOR && connector->kind != TA_CONNECTOR_BUTTON)
             continue;
         g_strlcpy(event.name, connector ? connector->name : profile->switches[i - profile->connector_count].name,
                   sizeof event.name);
