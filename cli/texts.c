@@ -1,53 +1,23 @@
 #include "cli/texts.h"
 
+#include "tameanchor/texts.h"
+
 #include <glib.h>
-#include <stdbool.h>
-#include <string.h>
 
-enum { TEXTS = 64 };
-
-struct place {
-    unsigned x, y, width, height;
-};
-
-static struct {
-    struct place at;
-    char text[TA_EVENT_TEXT_BYTES + 1];
-} texts[TEXTS];
-static size_t count;
+static struct ta_texts texts;
 
 void texts_clear(void) {
-    count = 0;
+    texts.count = 0;
 }
 
-static struct place place_of(uint64_t box) {
-    return (struct place){box & 0xffff, box >> 16 & 0xffff, box >> 32 & 0xffff, box >> 48 & 0xffff};
-}
-
-static bool meet(struct place a, struct place b) {
-    return a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
-}
-
-/* What it reaches into is there no more; of too many, the oldest. */
 void texts_take(const struct ta_event *event) {
-    struct place at = place_of(event->value);
-    size_t kept = 0;
-    for (size_t i = 0; i < count; ++i)
-        if (!meet(texts[i].at, at))
-            texts[kept++] = texts[i];
-    count = kept;
-    if (!event->length)
-        return;
-    if (count == TEXTS)
-        memmove(texts, texts + 1, --count * sizeof *texts);
-    texts[count].at = at;
-    g_strlcpy(texts[count].text, (const char *)event->bytes, event->length + 1);
-    ++count;
+    ta_texts_take(&texts, event);
 }
 
-/* The middle of AT in a picture of WIDTH by HEIGHT points, as it is seen when that is turned to the left. */
-static void middle(struct place at, unsigned width, unsigned height, unsigned turns, unsigned *x, unsigned *y) {
-    unsigned across = at.x + at.width / 2, down = at.y + at.height / 2;
+/* The middle of BOX in a picture of WIDTH by HEIGHT points, as it is seen when that is turned to the left. */
+static void middle(uint64_t box, unsigned width, unsigned height, unsigned turns, unsigned *x, unsigned *y) {
+    unsigned across = (unsigned)((box & 0xffff) + (box >> 32 & 0xffff) / 2);
+    unsigned down = (unsigned)((box >> 16 & 0xffff) + (box >> 48 & 0xffff) / 2);
     switch (turns) {
     case 1: *x = down, *y = width - across; break;
     case 2: *x = width - across, *y = height - down; break;
@@ -57,22 +27,25 @@ static void middle(struct place at, unsigned width, unsigned height, unsigned tu
 }
 
 char *texts_in_row(unsigned row, unsigned rows, unsigned width, unsigned height, unsigned turns) {
+    const unsigned seen_height = turns % 2 ? width : height;
+    unsigned places[TA_TEXTS];
+    size_t found[TA_TEXTS], count = 0;
     GString *line = g_string_new(NULL);
-    unsigned seen_height = turns % 2 ? width : height, from = 0;
-    for (;;) { /* the next one to the right */
-        size_t next = count;
-        unsigned next_x = 0;
-        for (size_t i = 0; i < count; ++i) {
-            unsigned x, y;
-            middle(texts[i].at, width, height, turns, &x, &y);
-            if (y * rows / (seen_height ? seen_height : 1) != row || x < from || (next < count && x >= next_x))
-                continue;
-            next = i;
-            next_x = x;
+    for (size_t i = 0; i < texts.count; ++i) {
+        unsigned x, y;
+        size_t at = count;
+        middle(texts.items[i].box, width, height, turns, &x, &y);
+        if (!seen_height || y * rows / seen_height != row)
+            continue;
+        for (; at > 0 && places[at - 1] > x; --at) { /* what is further to the right makes room */
+            places[at] = places[at - 1];
+            found[at] = found[at - 1];
         }
-        if (next == count)
-            return g_string_free(line, FALSE);
-        g_string_append_printf(line, "%s%s", line->len ? "  " : "", texts[next].text);
-        from = next_x + 1;
+        places[at] = x;
+        found[at] = i;
+        ++count;
     }
+    for (size_t i = 0; i < count; ++i)
+        g_string_append_printf(line, "%s%s", i ? "  " : "", texts.items[found[i]].text);
+    return g_string_free(line, FALSE);
 }

@@ -21,16 +21,20 @@ bool holds_text(struct recorder *recorder, const struct statement *statement, bo
     return false;
 }
 
-bool holds_document(struct recorder *recorder, const struct statement *statement, bool last_call) {
+bool found_behind(const struct text *where, size_t *from, const struct statement *statement) {
     size_t length = statement->text_length;
-    (void)last_call;
-    for (size_t at = recorder->document_from; at + length <= recorder->document.length; ++at) {
-        if (memcmp(recorder->document.bytes + at, statement->text, length))
+    for (size_t at = *from; at + length <= where->length; ++at) {
+        if (memcmp(where->bytes + at, statement->text, length))
             continue;
-        recorder->document_from = at + length;
+        *from = at + length;
         return true;
     }
     return false;
+}
+
+bool holds_document(struct recorder *recorder, const struct statement *statement, bool last_call) {
+    (void)last_call;
+    return found_behind(&recorder->document, &recorder->document_from, statement);
 }
 
 /* Patterns are tried on whole lines, each once; on an unfinished line only when nothing more will come. */

@@ -49,15 +49,8 @@ enum ta_status act_message(struct recorder *recorder, const struct statement *st
 }
 
 bool holds_sent(struct recorder *recorder, const struct statement *statement, bool last_call) {
-    size_t length = statement->text_length;
     (void)last_call;
-    for (size_t at = recorder->sent_from; at + length <= recorder->sent.length; ++at) {
-        if (memcmp(recorder->sent.bytes + at, statement->text, length))
-            continue;
-        recorder->sent_from = at + length;
-        return true;
-    }
-    return false;
+    return found_behind(&recorder->sent, &recorder->sent_from, statement);
 }
 
 const char *describe_sent(const struct recorder *recorder, const struct statement *statement) {

@@ -235,7 +235,7 @@ static enum ta_status add_event(struct recorder *recorder, const struct ta_event
         status = recorder_add_shown(recorder, event->name, event->value);
         return status ? status : add_moment(recorder, event, keep_name(recorder, event->name));
     case TA_EVENT_TYPED: add_typed(recorder, event); break;
-    case TA_EVENT_TEXT: return recorder_add_text(recorder, event);
+    case TA_EVENT_TEXT: ta_texts_take(&recorder->texts, event); return TA_OK;
     case TA_EVENT_MESSAGE:
         text_add(&recorder->sent, (const char *)event->bytes, event->length);
         text_add(&recorder->sent, "", 1);
@@ -335,6 +335,6 @@ void recorder_begin(struct recorder *recorder) {
     recorder->now_ns = 0;
     recorder->stopped = recorder->trapped = false;
     recorder->console.length = recorder->line_start = 0;
-    recorder->shown_count = recorder->feeding_count = recorder->text_count = 0;
+    recorder->shown_count = recorder->feeding_count = recorder->texts.count = 0;
     recorder_look_from_here(recorder);
 }

@@ -5,6 +5,7 @@
 
 #include "base/arena.h"
 #include "base/text.h"
+#include "tameanchor/texts.h"
 #include "tameanchor/trap.h"
 #include "tameanchor/trial.h"
 
@@ -12,13 +13,6 @@
 struct shown {
     const char *name;
     uint64_t level, time_ns;
-};
-
-/* A text that a screen shows in BOX, TA_TEXT_BOX. */
-struct shown_text {
-    uint64_t box;
-    const char *text;
-    size_t length;
 };
 
 /* A sensor that is fed, and what comes next. */
@@ -58,8 +52,7 @@ struct recorder {
     struct text sent; /* the messages that the radio sent, a zero behind each */
     size_t sent_from;
 
-    struct shown_text *texts; /* on the screen now */
-    size_t text_count, text_room;
+    struct ta_texts texts; /* on the screen now */
 
     struct feeding feedings[FEEDINGS];
     size_t feeding_count;
@@ -97,7 +90,6 @@ void recorder_look_from_here(struct recorder *recorder);
 void recorder_begin(struct recorder *recorder);
 /* Something that the trial did, for those who read it. */
 enum ta_status recorder_note(struct recorder *recorder, const char *what, const char *how);
-enum ta_status recorder_add_text(struct recorder *recorder, const struct ta_event *event);
 enum ta_status recorder_add_shown(struct recorder *recorder, const char *name, uint64_t level);
 
 #endif

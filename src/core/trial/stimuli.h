@@ -22,6 +22,9 @@ typedef const char *statement_describe(const struct recorder *recorder, const st
 statement_describe describe_console, describe_levels, describe_picture, describe_document, describe_shown_text,
     describe_sent;
 
+/* Whether STATEMENT's text stands in WHERE from *FROM on, which is then behind it. */
+bool found_behind(const struct text *where, size_t *from, const struct statement *statement);
+
 /* Of those that have a file of their own: what follows the words of the row. */
 typedef enum ta_status statement_parse(struct line *line, struct statement *statement, const struct parsing *parsing);
 statement_parse parse_turn, parse_arrives, parse_is_sent;
