@@ -60,6 +60,9 @@ struct ta_fabric_image {
 /* How many bytes of registers a block takes; 0 for one that cannot be. */
 uint32_t ta_fabric_block_bytes(const struct ta_fabric_block *block);
 
+/* Whether two blocks share registers. */
+bool ta_fabric_blocks_meet(const struct ta_fabric_block *one, const struct ta_fabric_block *other);
+
 /* Reads an image from its bytes, of which there are LENGTH or more; false when it is none, is damaged, or has blocks that overlap. */
 bool ta_fabric_read(const uint8_t *bytes, size_t length, struct ta_fabric_image *image);
 

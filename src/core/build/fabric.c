@@ -33,7 +33,7 @@ enum ta_status fabric_plan(const struct fabric_description *description, struct 
                                   "blocks.%s.at: it cannot be at 0x%llx", each->name, (unsigned long long)each->at);
         for (size_t k = 0; k < i; ++k) {
             const struct ta_fabric_block *other = &image->blocks[k];
-            if (block.offset < other->offset + ta_fabric_block_bytes(other) && other->offset < block.offset + bytes)
+            if (ta_fabric_blocks_meet(&block, other))
                 return ta_problem_set(why, TA_E_INPUT, "give it a place of its own",
                                       "blocks.%s.at: %s lies at 0x%x already", each->name, description->blocks[k].name,
                                       (unsigned)other->offset);

@@ -32,6 +32,11 @@ static uint32_t check_of(const uint8_t *bytes, size_t length) {
     return check_bytes(check, bytes + CHECK_AT + sizeof nothing, length - CHECK_AT - sizeof nothing);
 }
 
+bool ta_fabric_blocks_meet(const struct ta_fabric_block *one, const struct ta_fabric_block *other) {
+    return one->offset < other->offset + ta_fabric_block_bytes(other) &&
+           other->offset < one->offset + ta_fabric_block_bytes(one);
+}
+
 static bool is_sound(const struct ta_fabric_image *image) {
     for (size_t i = 0; i < image->count; ++i) {
         const struct ta_fabric_block *block = &image->blocks[i];
@@ -39,11 +44,9 @@ static bool is_sound(const struct ta_fabric_image *image) {
         if (!bytes || block->offset % 4 || block->offset < TA_FABRIC_IDENTITY_END ||
             block->offset > TA_FABRIC_WINDOW_BYTES - bytes)
             return false;
-        for (size_t k = 0; k < i; ++k) {
-            const struct ta_fabric_block *other = &image->blocks[k];
-            if (block->offset < other->offset + ta_fabric_block_bytes(other) && other->offset < block->offset + bytes)
+        for (size_t k = 0; k < i; ++k)
+            if (ta_fabric_blocks_meet(block, &image->blocks[k]))
                 return false;
-        }
     }
     return true;
 }
