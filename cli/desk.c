@@ -114,6 +114,15 @@ unsigned desk_turns(void) {
     return x > STANDS ? 1 : x < -STANDS ? 3 : y < -STANDS ? 2 : 0;
 }
 
+/* Hands are slower than a key that is held down. */
+static void ask(char *what) {
+    enum { ASKED_AT_MOST = 8 };
+    if (g_queue_get_length(desk.asked) < ASKED_AT_MOST)
+        g_queue_push_tail(desk.asked, what);
+    else
+        g_free(what);
+}
+
 static void choose(char key) {
     for (guint i = 0; i < desk.choices->len; ++i) {
         const struct choice *choice = &g_array_index(desk.choices, struct choice, i);
@@ -126,7 +135,7 @@ static void choose(char key) {
         } else {
             what = choice->turn ? g_strdup(choice->turn) : g_strdup_printf("press %s", choice->button->name);
         }
-        g_queue_push_tail(desk.asked, what);
+        ask(what);
         return;
     }
     if (key == '=') {
@@ -142,7 +151,7 @@ static void type_setting(char key) {
         desk.mode = CHOOSING;
     } else if (key == ENTER || key == NEWLINE) {
         if (desk.setting->len)
-            g_queue_push_tail(desk.asked, g_strdup(desk.setting->str));
+            ask(g_strdup(desk.setting->str));
         desk.mode = CHOOSING;
     } else if (key == BACKSPACE || key == '\b') {
         gsize end = desk.setting->len;
@@ -154,6 +163,16 @@ static void type_setting(char key) {
     }
 }
 
+/* How many of SIZE bytes an arrow or another key takes that begins like Escape (ECMA-48, 5.4); 0 for Escape itself. */
+static size_t sequence_length(const uint8_t *bytes, size_t size) {
+    size_t length = 2;
+    if (size < 2 || bytes[0] != ESCAPE || (bytes[1] != '[' && bytes[1] != 'O'))
+        return 0;
+    while (length < size && (bytes[length] < 0x40 || bytes[length] > 0x7e))
+        ++length;
+    return length < size ? length + 1 : size;
+}
+
 size_t desk_keys(uint8_t *bytes, size_t size) {
     size_t left = 0;
     for (size_t i = 0; i < size; ++i) {
@@ -163,7 +182,9 @@ size_t desk_keys(uint8_t *bytes, size_t size) {
         }
         g_clear_pointer(&desk.refused, g_free);
         desk.changed = true;
-        if (bytes[i] == HANDS)
+        if (sequence_length(bytes + i, size - i))
+            i += sequence_length(bytes + i, size - i) - 1; /* which means nothing here */
+        else if (bytes[i] == HANDS)
             desk.mode = desk.mode == CONSOLE ? CHOOSING : CONSOLE;
         else if (desk.mode == SETTING)
             type_setting((char)bytes[i]);

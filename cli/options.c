@@ -81,10 +81,8 @@ const struct option all_options[] = {
     FLAG("lamps", 0, lamps, "show what the target's lamps showed when its last run ended"),
     PATH("screen", 0, screen, "FILE.png",
          "write what the screen shows when the run ends; with show, when the last run ended"),
-    TEXTS(
-        "input", inputs, "NAME=VALUE",
-        "what a sensor senses ('heading=90 deg'), a held button (=1), a finger (touch=120,80), a message (radio=ahoy)",
-        SOURCE_NONE),
+    TEXTS("input", inputs, "NAME=VALUE",
+          "what a sensor senses ('heading=90 deg'), a held button (=1), a finger (touch=120,80)", SOURCE_NONE),
 
     FLAG("as-is", 0, as_is, "use what is there; do not build or deploy"),
     FLAG("watch", 0, watch, "do it again whenever you save a file that matters; Ctrl-C ends it"),

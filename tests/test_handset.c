@@ -361,16 +361,17 @@ END_TEST
 
 /* At a keyboard, Ctrl-O takes keys to the desk: buttons, switches, turns, and whatever --input can set. */
 START_TEST(hands_reach_the_board_while_it_runs) {
-    static const struct typed at_the_desk[] = {{"widget-shelf ready\n", "\017"},
-                                               {"> turn right  = set  Esc console", "<"},
-                                               {"turned 1\n", "=radio=ahoi\177y\r"},
-                                               {"heard: ahoy\n", "=heading=400 deg\n"},
-                                               {"400 deg is out of range; 0 to 360 deg", "q=heading=90 deg\r"},
-                                               {"= set", "=no\033\033"},
-                                               {"Ctrl-O hands", "x"},
-                                               {"heading 90 deg", "\017>"},
-                                               {"turned 0\n", "\003"},
-                                               {NULL, NULL}};
+    static const struct typed at_the_desk[] = {
+        {"widget-shelf ready\n", "\017"},
+        {"> turn right  = set  Esc console", "<"},
+        {"turned 1\n", "=radio=ahoi\177y\r"},
+        {"heard: ahoy\n", "=heading=400 deg\n"},
+        {"400 deg is out of range; 0 to 360 deg", "q\033[A\033OP=heading=90\033[C deg\r"},
+        {"= set", "=no\033\033"},
+        {"Ctrl-O hands", "x"},
+        {"heading 90 deg", "\017>"},
+        {"turned 0\n", "\003"},
+        {NULL, NULL}};
     static const struct typed buttons[] = {{"mooring-compass ready\n", "1\017"},
                                            {"1 button A  a boot (flash)  b usb cable (plugged)", "1b"},
                                            {"b usb cable (unplugged)", "1"}, /* nobody hears the console */
@@ -407,6 +408,8 @@ START_TEST(hands_reach_the_board_while_it_runs) {
     ck_assert_msg(ran.code == 0 && !strstr(ran.out, "mode needle"), "%s", ran.out);
     ran = tanchor(project, "run", "--quiet", "--for", "1ms", "--input", "radio=ahoy");
     expect_refusal(ran, 1, "dunlin has no input \"radio\"");
+    ran = tanchor(test_path("widget-shelf"), "run", "--quiet", "--for", "1ms", "--input", "radio=ahoy");
+    expect_refusal(ran, 1, "radio=ahoy: nobody hears it before the power is on");
     g_unsetenv("NO_COLOR");
 }
 END_TEST

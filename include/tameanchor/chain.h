@@ -161,7 +161,7 @@ struct ta_run {
     void (*refused)(void *with, const struct ta_problem *why);
     const char *screen; /* a file to write what the screen shows at the end to, as a PNG; may be null */
     const char *const *
-        inputs; /* INPUT_COUNT of them, "NAME=VALUE": what sensors sense, which buttons are held (1), where a finger is (X,Y), what a radio hears */
+        inputs; /* INPUT_COUNT of them, "NAME=VALUE": what sensors sense, which buttons are held (1), where a finger is (X,Y); while it runs, what a radio hears */
     size_t input_count;
 };
 

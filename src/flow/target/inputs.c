@@ -44,8 +44,12 @@ enum ta_status input_set(struct target *target, const char *input, struct ta_pro
     size_t position = each ? ta_switch_position(each, equals + 1) : 0;
     uint64_t value = 0;
     if (connector && connector->kind == TA_CONNECTOR_RADIO) {
-        enum ta_status able = ta_port_needs(&target->port, TA_CAN_MESSAGE, why);
-        return able ? able : target->port.message(target->port.self, name, equals + 1, strlen(equals + 1), why);
+        enum ta_status status = ta_port_needs(&target->port, TA_CAN_MESSAGE, why);
+        if (!status)
+            status = target->port.message(target->port.self, name, equals + 1, strlen(equals + 1), why);
+        return status == TA_E_NO ? ta_problem_set(why, TA_E_INPUT, "let it arrive while the program runs",
+                                                  "%s: nobody hears it before the power is on", input)
+                                 : status;
     }
     if (each && position == each->position_count)
         return ta_problem_set(why, TA_E_INPUT, each->positions[0], "%s: it has no such position", input);
