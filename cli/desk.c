@@ -15,8 +15,9 @@ struct choice {
     const char *turn;
 };
 
-/* What the keys mean now. */
+/* What the keys mean now; how far into a key of several bytes they are. */
 enum mode { CONSOLE, CHOOSING, SETTING };
+enum escape { NO_ESCAPE, ESCAPED, IN_SEQUENCE };
 
 static struct {
     const struct ta_profile *profile;
@@ -26,6 +27,8 @@ static struct {
     GQueue *asked;
     char *told, *refused;
     enum mode mode;
+    enum escape escape;
+    unsigned waited; /* for what follows Escape */
     bool keys, changed, turns;
 } desk;
 
@@ -66,6 +69,7 @@ void desk_open(const struct ta_profile *profile, bool keys) {
     desk.setting = g_string_new(NULL);
     desk.asked = g_queue_new();
     desk.mode = CONSOLE;
+    desk.escape = NO_ESCAPE;
     desk.changed = true;
     add_choices();
 }
@@ -163,38 +167,52 @@ static void type_setting(char key) {
     }
 }
 
-/* How many of SIZE bytes an arrow or another key takes that begins like Escape (ECMA-48, 5.4); 0 for Escape itself. */
-static size_t sequence_length(const uint8_t *bytes, size_t size) {
-    size_t length = 2;
-    if (size < 2 || bytes[0] != ESCAPE || (bytes[1] != '[' && bytes[1] != 'O'))
-        return 0;
-    while (length < size && (bytes[length] < 0x40 || bytes[length] > 0x7e))
-        ++length;
-    return length < size ? length + 1 : size;
+static void take_key(char key) {
+    g_clear_pointer(&desk.refused, g_free);
+    desk.changed = true;
+    if (key == HANDS)
+        desk.mode = desk.mode == CONSOLE ? CHOOSING : CONSOLE;
+    else if (desk.mode == SETTING)
+        type_setting(key);
+    else
+        choose(key);
+}
+
+/* An arrow, or another key that begins like Escape (ECMA-48, 5.4), means nothing here. It may come in pieces. True when KEY is a piece of one,
+   or may be. */
+static bool is_piece(char key) {
+    bool begun = desk.escape == ESCAPED;
+    if (desk.escape == IN_SEQUENCE) {
+        desk.escape = key >= 0x40 && key <= 0x7e ? NO_ESCAPE : IN_SEQUENCE;
+        return true;
+    }
+    desk.escape = begun && (key == '[' || key == 'O') ? IN_SEQUENCE : key == ESCAPE ? ESCAPED : NO_ESCAPE;
+    if (begun && desk.escape != IN_SEQUENCE)
+        take_key(ESCAPE); /* it was that key */
+    desk.waited = 0;
+    return desk.escape != NO_ESCAPE;
 }
 
 size_t desk_keys(uint8_t *bytes, size_t size) {
     size_t left = 0;
     for (size_t i = 0; i < size; ++i) {
-        if (!desk.profile || !desk.keys || !desk_has_anything() || (desk.mode == CONSOLE && bytes[i] != HANDS)) {
-            bytes[left++] = bytes[i];
+        bool ours = desk.profile && desk.keys && desk_has_anything();
+        if (ours && desk.mode != CONSOLE && is_piece((char)bytes[i]))
             continue;
-        }
-        g_clear_pointer(&desk.refused, g_free);
-        desk.changed = true;
-        if (sequence_length(bytes + i, size - i))
-            i += sequence_length(bytes + i, size - i) - 1; /* which means nothing here */
-        else if (bytes[i] == HANDS)
-            desk.mode = desk.mode == CONSOLE ? CHOOSING : CONSOLE;
-        else if (desk.mode == SETTING)
-            type_setting((char)bytes[i]);
+        if (ours && (desk.mode != CONSOLE || bytes[i] == HANDS))
+            take_key((char)bytes[i]);
         else
-            choose((char)bytes[i]);
+            bytes[left++] = bytes[i];
     }
     return left;
 }
 
 const char *desk_next(void) {
+    enum { PATIENCE = 6 }; /* times that it is asked */
+    if (desk.profile && desk.escape == ESCAPED && ++desk.waited > PATIENCE) {
+        desk.escape = NO_ESCAPE;
+        take_key(ESCAPE);
+    }
     g_clear_pointer(&desk.told, g_free);
     desk.told = desk.profile ? g_queue_pop_head(desk.asked) : NULL;
     return desk.told;

@@ -1,6 +1,8 @@
 /* A handset: its radio, the texts that its screen tells of, and how it is turned; through registers, through the port, and in trials. */
 #include "on_board.h"
 
+#include <strand/screen.h>
+#include <strand/widget.h>
 #include <string.h>
 
 enum { RAM = 0x10000000, PLIC = 0x44000000, SCREEN = 0x50000000, RADIO = 0x50001000, I2C = 0x50002000 };
@@ -44,6 +46,86 @@ static const struct ta_profile board = {.name = "stint",
                                         .device_count = 6,
                                         .connectors = connectors,
                                         .connector_count = 6};
+
+/* The SDK's widgets on a screen of the test's own, which remembers what was refreshed. */
+enum { ACROSS = 60, DOWN = 80 };
+static bool refreshed[ACROSS * DOWN];
+
+int strand_screen_refresh(int x, int y, int width, int height) {
+    for (int row = MAX(y, 0); row < MIN(y + height, DOWN); ++row)
+        for (int column = MAX(x, 0); column < MIN(x + width, ACROSS); ++column)
+            refreshed[row * ACROSS + column] = true;
+    return 0;
+}
+
+int strand_screen_refresh_all(void) {
+    return strand_screen_refresh(0, 0, ACROSS, DOWN);
+}
+
+void strand_screen_point(int *x, int *y) {
+    (void)x;
+    (void)y;
+}
+
+/* Whatever a finger does, and however odd the widgets are: values stay in range, what has changed is refreshed, nothing is drawn outside of its
+   widget, and who was used is who was touched first. */
+START_TEST(widgets_bear_any_finger) {
+    static const char *const rows[] = {"a", "longer than the list is wide", "", "d", "e", "f", "g"};
+    static strand_colour points[ACROSS * DOWN], before[ACROSS * DOWN];
+    GRand *random = g_rand_new_with_seed(5);
+    unsigned used[STRAND_LIST + 1] = {0};
+    for (int round = 0; round < 200; ++round) {
+        struct strand_widget widgets[5] = {{0}};
+        struct strand_page page = {0};
+        struct strand_canvas canvas;
+        struct strand_widget *held = NULL;
+        unsigned wrong = 0;
+        strand_canvas_open(&canvas, points, ACROSS, DOWN);
+        for (int i = 0; i < 5; ++i)
+            widgets[i] = (struct strand_widget){.kind = (enum strand_widget_kind)((i + round) % (STRAND_LIST + 1)),
+                                                .x = g_rand_int_range(random, -5, ACROSS),
+                                                .y = 16 * i,
+                                                .width = g_rand_int_range(random, 1, ACROSS),
+                                                .height = (i + round) % (STRAND_LIST + 1) == STRAND_LIST ? 60 : 16,
+                                                .text = "text",
+                                                .most = g_rand_int_range(random, 0, 5) * 25,
+                                                .rows = rows,
+                                                .count = g_rand_int_range(random, 0, 8)};
+        strand_page_open(&page, &canvas, widgets, 5);
+        memset(refreshed, 0, sizeof refreshed);
+        ck_assert(!strand_page_show(&page) && refreshed[0] && refreshed[ACROSS * DOWN - 1]);
+        for (int i = 0; i < 60; ++i) {
+            const struct strand_widget *near = &widgets[g_rand_int_range(random, 0, 5)];
+            bool far = g_rand_boolean(random);
+            struct strand_touch touch = {
+                (enum strand_touched)g_rand_int_range(random, 0, 4),
+                far ? g_rand_int_range(random, -10, ACROSS + 10) : near->x + g_rand_int_range(random, 0, near->width),
+                far ? g_rand_int_range(random, -10, DOWN + 10) : near->y + g_rand_int_range(random, 0, near->height)};
+            memcpy(before, points, sizeof before);
+            memset(refreshed, 0, sizeof refreshed);
+            struct strand_widget *one = strand_page_touch(&page, touch);
+            held = page.held ? page.held : held;
+            wrong += one && one != held;
+            used[one ? one->kind : STRAND_LABEL] += one != NULL;
+            wrong += strand_page_show(&page) != 0;
+            for (int k = 0; k < ACROSS * DOWN; ++k)
+                wrong += points[k] != before[k] && !refreshed[k];
+            for (int k = 0; k < 5; ++k) {
+                const struct strand_widget *each = &widgets[k];
+                wrong += each->kind == STRAND_SLIDER && (each->value < 0 || each->value > each->most);
+                wrong += each->kind == STRAND_SWITCH && each->value != 0 && each->value != 1;
+                wrong += each->kind == STRAND_LIST && (each->value < -1 || each->value >= MAX(each->count, 1));
+                wrong += each->kind == STRAND_LIST && (each->first < 0 || each->first > MAX(each->count, 0));
+            }
+        }
+        ck_assert_uint_eq(wrong, 0);
+    }
+    ck_assert(!used[STRAND_LABEL]);
+    for (int kind = STRAND_BUTTON; kind <= STRAND_LIST; ++kind)
+        ck_assert_msg(used[kind] > 5, "%u %u %u %u", used[1], used[2], used[3], used[4]);
+    g_rand_free(random);
+}
+END_TEST
 
 static GString *told;
 
@@ -415,10 +497,10 @@ START_TEST(hands_reach_the_board_while_it_runs) {
 END_TEST
 
 int main(void) {
-    return run_suite("handset",
-                     (const TTest *const[]){a_radio_keeps_what_comes_in_order, a_radio_takes_its_time_to_send,
-                                            texts_are_told_with_the_refresh_that_shows_them, a_quarter_turn_is_felt,
-                                            what_a_sensor_starts_with_is_one_of_its_values, trials_turn_the_device_back,
-                                            trials_say_what_was_read_and_heard, hands_reach_the_board_while_it_runs,
-                                            an_app_package_is_an_image, NULL});
+    return run_suite("handset", (const TTest *const[]){
+                                    widgets_bear_any_finger, a_radio_keeps_what_comes_in_order,
+                                    a_radio_takes_its_time_to_send, texts_are_told_with_the_refresh_that_shows_them,
+                                    a_quarter_turn_is_felt, what_a_sensor_starts_with_is_one_of_its_values,
+                                    trials_turn_the_device_back, trials_say_what_was_read_and_heard,
+                                    hands_reach_the_board_while_it_runs, an_app_package_is_an_image, NULL});
 }
