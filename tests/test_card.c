@@ -234,7 +234,7 @@ START_TEST(a_board_starts_from_its_card) {
                    far[] = {FLASH, FLASH + FLASH_BYTES - 511}, ram[] = {RAM, FLASH};
     struct ta_profile profile = board;
     struct ta_problem why;
-    uint8_t byte, block[TA_BOOT_BLOCK];
+    uint8_t byte, block[TA_BOOT_BLOCK], before[FLASH_BYTES];
     struct ta_boot boot;
     profile.memories = both;
     profile.memory_count = 2;
@@ -246,9 +246,11 @@ START_TEST(a_board_starts_from_its_card) {
     insert(1);
     ck_assert(!starts()); /* it is empty */
     write_boot(addresses, sizes, 2);
+    memset(before, 0x77, sizeof before);
+    ck_assert(!ta_machine_write(machine, FLASH, before, sizeof before));
     ck_assert(starts());
-    ck_assert(flash_byte(FLASH) == 0x13 && flash_byte(FLASH + 699) == 0x13 && flash_byte(FLASH + 700) != 0x13);
-    ck_assert(flash_byte(FLASH + 1024) == 0x14 && flash_byte(FLASH + 1535) == 0x14 && flash_byte(FLASH + 1536) != 0x14);
+    ck_assert(flash_byte(FLASH) == 0x13 && flash_byte(FLASH + 699) == 0x13 && flash_byte(FLASH + 700) == 0x77);
+    ck_assert(flash_byte(FLASH + 1024) == 0x14 && flash_byte(FLASH + 1535) == 0x14 && flash_byte(FLASH + 1536) == 0x77);
     ck_assert_uint_eq(machine->harts[0].hart.state.pc, FLASH);
     insert(0);
     ck_assert(!starts());

@@ -261,6 +261,9 @@ START_TEST(texts_are_told_with_the_refresh_that_shows_them) {
     expect_told("screen 7000a00000000 \"upper\"; ");
     refresh(0, 0, 40, 30);
     expect_told("screen 7000a00140000 \"lower\"; ");
+    say_text(0, 8, 10, 7, "half");
+    refresh(0, 0, 40, 9); /* of which its upper edge is seen */
+    expect_told("screen 7000a00080000 \"half\"; ");
     say_text(1, 21, 5, 5, "gone before it is seen");
     say_text(0, 20, 10, 7, "");
     say_text(39, 0, 2, 1, "beyond the edge");
