@@ -521,10 +521,11 @@ START_TEST(a_source_saved_while_it_compiles_is_compiled_again) {
     expect_done(run_program(folder, environment, (const char *const[]){TANCHOR, "configure", NULL}));
     static const char *const files[] = {"main.c", "text.h"};
     for (size_t i = 0; i < G_N_ELEMENTS(files); ++i) {
-        g_autofree char *script = g_strdup_printf(
-            "'%s' build >built 2>&1 & while ! test -e out/dunlin-gcc/tmp/compiled; do sleep 0.02; done; "
-            "sed -i 's/%s/%s/' src/%s && wait $! && cat built",
-            TANCHOR, i ? "here" : "puts(TEXT)", i ? "gone" : "puts(TEXT \" it is\")", files[i]);
+        g_autofree char *script =
+            g_strdup_printf("'%s' build >built 2>&1 & n=0; while ! test -e out/dunlin-gcc/tmp/compiled && [ $n -lt "
+                            "1000 ]; do sleep 0.02; n=$((n+1)); done; "
+                            "sed -i 's/%s/%s/' src/%s && wait $! && cat built",
+                            TANCHOR, i ? "here" : "puts(TEXT)", i ? "gone" : "puts(TEXT \" it is\")", files[i]);
         shell("rm -rf probe/out");
         struct ran ran = run_program(folder, environment, (const char *const[]){"sh", "-c", script, NULL});
         expect_done(ran);

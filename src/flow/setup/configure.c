@@ -172,21 +172,23 @@ static enum ta_status take_working_target(struct chooser *chooser, const char *n
 
 static const char first_that_fits[] = "the first on the bench that fits";
 
-static enum ta_status choose_new_target(struct chooser *chooser) {
-    const struct workspace *workspace = &chooser->workspace;
-    struct ta_context *context = workspace->context;
+/* Of the profiles of KIND, the first that fits; TA_E_NO when none does. */
+static enum ta_status choose_profile(struct chooser *chooser, enum ta_profile_kind kind) {
+    struct ta_context *context = chooser->workspace.context;
     const struct catalog_items *profiles = catalog_list(context, PACKAGE_BOARD);
     for (size_t i = 0; i < profiles->count; ++i) {
         const char *name = profiles->items[i].name;
         struct ta_profile profile;
-        if (target_exists(context, name)) { /* another process may have put it there meanwhile */
+        enum ta_status status = catalog_profile(context, name, context->arena, &profile, chooser->why);
+        if (!status && profile.kind != kind)
+            continue;
+        if (!status && target_exists(context, name)) { /* another process may have put it there meanwhile */
             if (!take_working_target(chooser, name, first_that_fits))
                 return TA_OK;
             continue;
         }
-        enum ta_status status = catalog_profile(context, name, context->arena, &profile, chooser->why);
         if (!status)
-            status = workspace_board_fits(workspace, &profile, chooser->why);
+            status = workspace_board_fits(&chooser->workspace, &profile, chooser->why);
         if (!status)
             status = board_can_be_made(context, &profile, chooser->why);
         if (!status)
@@ -194,10 +196,19 @@ static enum ta_status choose_new_target(struct chooser *chooser) {
         if (!status || ta_status_exit_code(status) > 1) /* one that does not fit is passed over, a full disk is not */
             return status;
     }
-    g_autofree char *needed = g_strjoinv(", ", (char **)workspace->project.needs.board.items);
-    return ta_problem_set(chooser->why, TA_E_NO, "{target NAME}, with a target that has it",
-                          "no board on the bench or in the catalog has what %s needs: %s", workspace->project.project,
-                          needed ? needed : "nothing");
+    return TA_E_NO;
+}
+
+/* A board before an emulator, which is there for those who ask for it. */
+static enum ta_status choose_new_target(struct chooser *chooser) {
+    enum ta_status status = choose_profile(chooser, TA_PROFILE_BOARD);
+    if (status == TA_E_NO)
+        status = choose_profile(chooser, TA_PROFILE_EMULATOR);
+    g_autofree char *needed = g_strjoinv(", ", (char **)chooser->workspace.project.needs.board.items);
+    return status == TA_E_NO ? ta_problem_set(chooser->why, TA_E_NO, "{target NAME}, with a target that has it",
+                                              "no board on the bench or in the catalog has what %s needs: %s",
+                                              chooser->workspace.project.project, needed ? needed : "nothing")
+                             : status;
 }
 
 static enum ta_status choose_target(struct chooser *chooser) {
