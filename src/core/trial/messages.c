@@ -1,6 +1,7 @@
 /* Messages of text that reach the board's radio, and that it sends. */
 #include "core/trial/stimuli.h"
 
+#include <stdio.h>
 #include <string.h>
 
 /* "high tide at nine" arrives: a text, then the row's last words. */
@@ -13,8 +14,9 @@ static enum ta_status parse_message(struct line *line, struct statement *stateme
     if (!status && (!statement->text_length || statement->text_length > TA_MESSAGE_BYTES))
         return line_refuse(line, token, text_allowed);
     for (; !status && *words; ++words) {
-        char allowed[64] = "allowed here: ";
-        status = line_expect(line, *words, strncat(allowed, *words, 40));
+        char allowed[64];
+        snprintf(allowed, sizeof allowed, "allowed here: %s", *words);
+        status = line_expect(line, *words, allowed);
     }
     return status;
 }
