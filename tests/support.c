@@ -106,15 +106,35 @@ struct ran run_program(const char *folder, const char *const *environment, const
     return ran;
 }
 
+/* Whether TEXT stands at AT, though the last lines of the terminal were drawn in its midst (between saving the cursor and going back); what is
+   behind it, or null. */
+static const char *stands_at(const char *at, const char *text) {
+    while (*text) {
+        const char *drawn = g_str_has_prefix(at, "\0337") ? strstr(at, "\0338") : NULL;
+        if (drawn)
+            at = drawn + 2;
+        else if (*at++ != *text++)
+            return NULL;
+    }
+    return at;
+}
+
+static const char *behind_text(const char *from, const char *text) {
+    const char *found = strstr(from, text), *end = found ? found + strlen(text) : NULL;
+    for (; !end && *from; ++from)
+        end = *from == *text ? stands_at(from, text) : NULL;
+    return end;
+}
+
 /* Reads what the terminal is given until TEXT is there behind *SEEN, or, without a TEXT, to the end. */
 static void read_terminal(int terminal, GString *out, size_t *seen, const char *text) {
     gint64 end_us = g_get_monotonic_time() + PATIENCE_S * G_USEC_PER_SEC;
     for (;;) {
-        const char *found = text ? strstr(out->str + *seen, text) : NULL;
+        const char *end = text ? behind_text(out->str + *seen, text) : NULL;
         struct pollfd ready = {.fd = terminal, .events = POLLIN};
         char bytes[4096];
-        if (found) {
-            *seen = (size_t)(found - out->str) + strlen(text);
+        if (end) {
+            *seen = (size_t)(end - out->str);
             return;
         }
         ck_assert_msg(g_get_monotonic_time() < end_us, "\"%s\" does not come: %s", text ? text : "the end", out->str);
