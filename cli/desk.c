@@ -29,12 +29,8 @@ static struct {
     enum mode mode;
     enum escape escape;
     unsigned waited; /* for what follows Escape */
-    bool keys, changed, turns;
+    bool keys, changed;
 } desk;
-
-static size_t value_count(void) {
-    return desk.profile->connector_count + desk.profile->switch_count;
-}
 
 static uint64_t *value_of(const char *name) {
     const struct ta_connector *connector = ta_profile_connector(desk.profile, name);
@@ -46,25 +42,24 @@ static uint64_t *value_of(const char *name) {
 
 /* Buttons have digits, switches letters. */
 static void add_choices(void) {
+    struct ta_problem unheard;
     char digit = '1', letter = 'a';
     for (size_t i = 0; i < desk.profile->connector_count && digit <= '9'; ++i)
         if (desk.profile->connectors[i].kind == TA_CONNECTOR_BUTTON)
             g_array_append_val(desk.choices, ((struct choice){.key = digit++, .button = &desk.profile->connectors[i]}));
     for (size_t i = 0; i < desk.profile->switch_count && letter <= 'z'; ++i)
         g_array_append_val(desk.choices, ((struct choice){.key = letter++, .flips = &desk.profile->switches[i]}));
-    if (!desk.turns)
+    if (ta_profile_turns(desk.profile, &unheard))
         return;
     g_array_append_val(desk.choices, ((struct choice){.key = '<', .turn = "turn left"}));
     g_array_append_val(desk.choices, ((struct choice){.key = '>', .turn = "turn right"}));
 }
 
 void desk_open(const struct ta_profile *profile, bool keys) {
-    struct ta_problem unheard;
     desk_close();
     desk.profile = profile;
     desk.keys = keys;
-    desk.turns = !ta_profile_turns(profile, &unheard);
-    desk.values = g_new0(uint64_t, value_count() + 1);
+    desk.values = g_new0(uint64_t, profile->connector_count + profile->switch_count + 1);
     desk.choices = g_array_new(FALSE, FALSE, sizeof(struct choice));
     desk.setting = g_string_new(NULL);
     desk.asked = g_queue_new();
@@ -92,8 +87,11 @@ static bool is_sensor(const struct ta_connector *connector) {
 
 bool desk_has_anything(void) {
     bool has = desk.profile && (desk.profile->switch_count || (desk.keys && desk.choices->len));
-    for (size_t i = 0; desk.profile && i < desk.profile->connector_count; ++i)
-        has = has || is_sensor(&desk.profile->connectors[i]);
+    for (size_t i = 0; desk.profile && i < desk.profile->connector_count; ++i) {
+        const struct ta_connector *each = &desk.profile->connectors[i];
+        has = has || is_sensor(each) ||
+              (desk.keys && (each->kind == TA_CONNECTOR_TOUCH || each->kind == TA_CONNECTOR_RADIO));
+    }
     return has;
 }
 

@@ -1,6 +1,5 @@
 #include "cli/panel.h"
 
-#include "base/text.h"
 #include "base/units.h"
 #include "cli/desk.h"
 #include "cli/say.h"
@@ -79,7 +78,6 @@ void panel_open(bool colour) {
     fflush(stderr);
     panel.points_down = 0;
     panel.height = 0;
-    texts_clear();
     panel.least = desk_has_anything() ? 2 : 1;
     panel.changed = true;
     take_lines(panel.least);
@@ -132,18 +130,10 @@ static void add_texts(GString *text, unsigned row) {
     unsigned width = sideways ? panel.seen_height : panel.seen_width,
              height = sideways ? panel.seen_width : panel.seen_height;
     g_autofree char *texts = texts_in_row(row, panel.points_down / 2, width, height, panel.turns);
-    g_autofree char *valid = g_utf8_make_valid(texts, -1);
-    unsigned room = panel.columns > panel.points_across + GAP ? panel.columns - panel.points_across - GAP : 0;
-    char *end = valid;
-    for (unsigned i = 0; *end && i < room; ++i)
-        end = g_utf8_next_char(end);
-    if (end == valid)
-        return;
-    g_string_append_printf(text, "%*s", GAP, "");
-    struct text shown = {0};
-    text_add_shown(&shown, valid, (size_t)(end - valid), false, true);
-    g_string_append_len(text, shown.bytes ? shown.bytes : "", (gssize)shown.length);
-    text_free(&shown);
+    g_autofree char *shown = shown_text(texts);
+    shown_cut(shown, panel.columns > panel.points_across + GAP ? panel.columns - panel.points_across - GAP : 0);
+    if (*shown)
+        g_string_append_printf(text, "%*s%s", GAP, "", shown);
 }
 
 /* Two points in each letter's place: the upper half in one colour, the lower in the other. */
@@ -167,12 +157,9 @@ static void print_picture(void) {
 
 /* As much of the desk as one line holds. */
 static void print_desk(void) {
-    g_autofree char *line = desk_text(), *text = g_utf8_make_valid(line, -1); /* a letter may be typed in part */
-    char *end = text;
-    for (unsigned i = 0; *end && i + 1 < panel.columns; ++i)
-        end = g_utf8_next_char(end);
-    *end = '\0';
-    say(stdout, "%s", text);
+    g_autofree char *line = desk_text(), *shown = shown_text(line);
+    shown_cut(shown, panel.columns - 1);
+    fputs(shown, stdout);
 }
 
 static void draw(void) {

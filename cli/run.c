@@ -4,6 +4,7 @@
 #include "cli/console.h"
 #include "cli/desk.h"
 #include "cli/panel.h"
+#include "cli/texts.h"
 #include "cli/watching.h"
 
 #include <string.h>
@@ -59,6 +60,7 @@ static void take_event(void *with, const struct ta_event *event) {
 static void take_board(void *with, const struct ta_profile *profile) {
     const struct session *session = with;
     const struct options *options = &session->options;
+    texts_clear();
     desk_open(profile, isatty(STDIN_FILENO) && !options->line && !options->plain && panel_can_open() &&
                            !session->output.json && !session->output.quiet);
 }

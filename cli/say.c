@@ -17,13 +17,23 @@ char *shown_text(const char *text) {
     return copy;
 }
 
+static size_t letter_width(const char *at) {
+    gunichar letter = g_utf8_get_char(at);
+    return g_unichar_iszerowidth(letter) ? 0 : g_unichar_iswide(letter) ? 2 : 1;
+}
+
 size_t shown_width(const char *shown) {
     size_t width = 0;
-    for (; *shown; shown = g_utf8_next_char(shown)) {
-        gunichar letter = g_utf8_get_char(shown);
-        width += g_unichar_iszerowidth(letter) ? 0 : g_unichar_iswide(letter) ? 2 : 1;
-    }
+    for (; *shown; shown = g_utf8_next_char(shown))
+        width += letter_width(shown);
     return width;
+}
+
+void shown_cut(char *shown, size_t columns) {
+    size_t width = 0;
+    for (; *shown && width + letter_width(shown) <= columns; shown = g_utf8_next_char(shown))
+        width += letter_width(shown);
+    *shown = '\0';
 }
 
 void say(FILE *stream, const char *format, ...) {

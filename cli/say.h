@@ -17,6 +17,9 @@ void say(FILE *stream, const char *format, ...) G_GNUC_PRINTF(2, 3);
 char *shown_text(const char *text);
 size_t shown_width(const char *shown);
 
+/* Cuts SHOWN behind what fits into so many columns. */
+void shown_cut(char *shown, size_t columns);
+
 /* Prints LENGTH bytes of text with its own lines. A character that they end inside of waits in REST (may be null; starts as
    {0}) for the next ones. */
 struct say_rest {

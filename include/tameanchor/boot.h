@@ -31,16 +31,16 @@ struct ta_boot {
    card's block numbers reach. */
 bool ta_boot_place(struct ta_boot *boot);
 
-/* Writes the first block, with the check that BOOT has. */
+/* Writes the first block, with the check that BOOT has; ta_boot_check gives it when all other blocks are there. */
 void ta_boot_write(const struct ta_boot *boot, uint8_t block[TA_BOOT_BLOCK]);
 
-/* Reads the first block; false when it is none. The check is for the caller to compare, once all blocks are read. */
-bool ta_boot_read(const uint8_t block[TA_BOOT_BLOCK], struct ta_boot *boot);
+/* Reads what a card holds to start from: READ gives the block of that number, and false behind the card's end. False when it is none, or is
+   damaged. */
+bool ta_boot_read(bool (*read)(void *with, uint32_t block, uint8_t bytes[TA_BOOT_BLOCK]), void *with,
+                  struct ta_boot *boot);
 
-/* The check of LENGTH more BYTES, from the check of those before; the first block counts with its check as zero, which ta_boot_check_first
-   takes care of. */
-uint32_t ta_boot_check_first(const uint8_t block[TA_BOOT_BLOCK]);
-uint32_t ta_boot_check(uint32_t before, const void *bytes, size_t length);
+/* The check of a card's contents, LENGTH bytes of whole blocks. */
+uint32_t ta_boot_check(const uint8_t *card, size_t length);
 
 #ifdef __cplusplus
 }

@@ -9,24 +9,23 @@
 extern "C" {
 #endif
 
-#define TA_EVENT_TABLE(X)                                                                                                                \
-    X(TA_EVENT_TIME, "time")             /* the limit was reached; nothing happened before it */                                         \
-    X(TA_EVENT_CONSOLE, "console")       /* BYTES, LENGTH: what the target wrote */                                                      \
-    X(TA_EVENT_OUTPUT, "output")         /* NAME, VALUE, WIDTH: an output changed; a screen has WIDTH 0 */                               \
-    X(TA_EVENT_INPUT, "input")           /* NAME, VALUE: an input was set from outside */                                                \
-    X(TA_EVENT_TRAP, "trap")             /* CAUSE, PC, VALUE: an exception, Privileged Architecture 1.12, 3.1.15 */                      \
-    X(TA_EVENT_BREAKPOINT, "breakpoint") /* HART, PC: a breakpoint set through the port */                                               \
-    X(TA_EVENT_WATCHPOINT,                                                                                                               \
-      "watchpoint")          /* HART, PC, VALUE: the instruction at PC reached this address, and is done */                              \
-    X(TA_EVENT_STEP, "step") /* HART, PC: the step that was asked for is done */                                                         \
-    X(TA_EVENT_CABLE,                                                                                                                    \
-      "cable") /* NAME, VALUE of enum ta_cable, BYTES, LENGTH: what the other end of a cable makes of the target */                      \
-    X(TA_EVENT_TYPED, "typed") /* NAME, BYTES, LENGTH: what a keyboard typed into the other end's document, UTF-8 */                     \
-    X(TA_EVENT_TEXT,                                                                                                                     \
-      "text") /* NAME, VALUE (TA_TEXT_BOX), BYTES, LENGTH: this text is what a screen shows there now; none: that part was drawn over */ \
-    X(TA_EVENT_MESSAGE,                                                                                                                  \
-      "message") /* NAME, BYTES, LENGTH: a radio has sent a message; one that came to it is told as input, with BYTES */                 \
-    X(TA_EVENT_STOP, "stop") /* HART, STOP, CODE, PC: the target runs no more until it is powered on again; when \
+#define TA_EVENT_TABLE(X)                                                                                              \
+    X(TA_EVENT_TIME, "time")             /* the limit was reached; nothing happened before it */                       \
+    X(TA_EVENT_CONSOLE, "console")       /* BYTES, LENGTH: what the target wrote */                                    \
+    X(TA_EVENT_OUTPUT, "output")         /* NAME, VALUE, WIDTH: an output changed; a screen has WIDTH 0 */             \
+    X(TA_EVENT_INPUT, "input")           /* NAME, VALUE: an input was set from outside */                              \
+    X(TA_EVENT_TRAP, "trap")             /* CAUSE, PC, VALUE: an exception, Privileged Architecture 1.12, 3.1.15 */    \
+    X(TA_EVENT_BREAKPOINT, "breakpoint") /* HART, PC: a breakpoint set through the port */                             \
+    X(TA_EVENT_WATCHPOINT,                                                                                             \
+      "watchpoint")          /* HART, PC, VALUE: the instruction at PC reached this address, and is done */            \
+    X(TA_EVENT_STEP, "step") /* HART, PC: the step that was asked for is done */                                       \
+    X(TA_EVENT_CABLE,                                                                                                  \
+      "cable") /* NAME, VALUE of enum ta_cable, BYTES, LENGTH: what the other end of a cable makes of the target */    \
+    X(TA_EVENT_TYPED, "typed") /* NAME, BYTES, LENGTH: what a keyboard typed into the other end's document, UTF-8 */   \
+    X(TA_EVENT_TEXT,                                                                                                   \
+      "text") /* NAME, VALUE, BYTES, LENGTH: a screen shows this text in the box VALUE, or none there */               \
+    X(TA_EVENT_MESSAGE, "message") /* NAME, BYTES, LENGTH: what a radio has sent; what reaches it is input */          \
+    X(TA_EVENT_STOP, "stop")       /* HART, STOP, CODE, PC: the target runs no more until it is powered on again; when \
                                             it ran wild, CAUSE, PC and VALUE of the trap that began it, and CODE of enum ta_wild */
 
 enum ta_event_kind {

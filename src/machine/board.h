@@ -7,6 +7,8 @@
 #include "machine/hart/hart.h"
 #include "tameanchor/machine.h"
 
+#include <string.h>
+
 /* One device in its place. */
 struct ta_slot {
     struct ta_machine *machine;
@@ -72,6 +74,20 @@ struct ta_machine {
     enum ta_stop stopped;
     bool restart_wanted, at_breakpoint;
 };
+
+/* The device of that name, or null. */
+static inline struct ta_slot *board_slot(const struct ta_machine *machine, const char *device) {
+    for (size_t i = 0; i < machine->slot_count; ++i)
+        if (!strcmp(machine->slots[i].config->name, device))
+            return &machine->slots[i];
+    return NULL;
+}
+
+/* What it keeps without power; null for nothing. */
+static inline struct bus_region *board_store(const struct ta_machine *machine, const char *device) {
+    const struct ta_slot *slot = board_slot(machine, device);
+    return slot ? bus_store(&machine->bus, slot) : NULL;
+}
 
 /* What harts ask and tell. (outside.c) */
 extern const struct hart_outside board_outside;

@@ -2,53 +2,40 @@
 #include "tameanchor/boot.h"
 #include "machine/board.h"
 
-#include <string.h>
-
 /* What the card that is in keeps; null without one. */
 static struct bus_region *card_of(struct ta_machine *machine) {
-    for (size_t i = 0; i < machine->profile->connector_count; ++i) {
-        const struct ta_connector *connector = &machine->profile->connectors[i];
-        if (connector->kind != TA_CONNECTOR_CARD || !machine->levels[i])
-            continue;
-        for (size_t k = 0; k < machine->slot_count; ++k)
-            if (!strcmp(machine->slots[k].config->name, connector->device))
-                return bus_store(&machine->bus, &machine->slots[k]);
-    }
+    for (size_t i = 0; i < machine->profile->connector_count; ++i)
+        if (machine->profile->connectors[i].kind == TA_CONNECTOR_CARD && machine->levels[i])
+            return board_store(machine, machine->profile->connectors[i].device);
     return NULL;
 }
 
-/* Every block is there, they are what the check says, and all parts go to flash. */
-static bool is_sound(struct ta_machine *machine, struct bus_region *card, const struct ta_boot *boot,
-                     uint8_t block[TA_BOOT_BLOCK]) {
-    uint32_t check = ta_boot_check_first(block);
-    for (size_t i = 0; i < boot->count; ++i) {
-        const struct ta_boot_part *part = &boot->parts[i];
-        const struct bus_region *flash = bus_find(&machine->bus, part->address, part->size_bytes);
-        if (!flash || !flash->bytes || flash->writable)
-            return false;
-    }
-    for (uint32_t i = 1; i < boot->blocks; ++i) {
-        if (!board_store_read(card, (uint64_t)i * TA_BOOT_BLOCK, block, TA_BOOT_BLOCK))
-            return false;
-        check = ta_boot_check(check, block, TA_BOOT_BLOCK);
-    }
-    return check == boot->check;
+static bool read_block(void *card, uint32_t block, uint8_t bytes[TA_BOOT_BLOCK]) {
+    return board_store_read(card, (uint64_t)block * TA_BOOT_BLOCK, bytes, TA_BOOT_BLOCK);
 }
 
-/* Programs the flash with what the card holds for it, whatever it was; false when that is no program, and nothing is changed. */
+static const struct bus_region *flash_of(struct ta_machine *machine, const struct ta_boot_part *part) {
+    const struct bus_region *flash = bus_find(&machine->bus, part->address, part->size_bytes);
+    return flash && flash->bytes && !flash->writable ? flash : NULL;
+}
+
+/* Programs the flash with what the card holds for it, whatever it was; false when that is no program for this board, and nothing is
+   changed. */
 static bool program_from_card(struct ta_machine *machine) {
     struct bus_region *card = card_of(machine);
     uint8_t block[TA_BOOT_BLOCK];
     struct ta_boot boot;
-    if (!card || !board_store_read(card, 0, block, sizeof block) || !ta_boot_read(block, &boot) ||
-        !is_sound(machine, card, &boot, block))
+    if (!card || !ta_boot_read(read_block, card, &boot))
         return false;
+    for (size_t i = 0; i < boot.count; ++i)
+        if (!flash_of(machine, &boot.parts[i]))
+            return false;
     for (size_t i = 0; i < boot.count; ++i) {
         const struct ta_boot_part *part = &boot.parts[i];
-        const struct bus_region *flash = bus_find(&machine->bus, part->address, part->size_bytes);
+        const struct bus_region *flash = flash_of(machine, part);
         for (uint64_t at = 0; at < part->size_bytes; at += TA_BOOT_BLOCK) {
             uint64_t left = part->size_bytes - at;
-            board_store_read(card, (uint64_t)part->first * TA_BOOT_BLOCK + at, block, sizeof block);
+            read_block(card, part->first + (uint32_t)(at / TA_BOOT_BLOCK), block);
             board_put(machine, flash, part->address + at, block, left < sizeof block ? (size_t)left : sizeof block);
         }
     }

@@ -4,13 +4,6 @@
 #include <stdio.h>
 #include <string.h>
 
-static struct ta_slot *connector_slot(const struct ta_machine *machine, const struct ta_connector *connector) {
-    for (size_t i = 0; i < machine->slot_count; ++i)
-        if (!strcmp(machine->slots[i].config->name, connector->device))
-            return &machine->slots[i];
-    return NULL;
-}
-
 static bool senses(const struct ta_slot *slot, const struct ta_quantity *quantity) {
     const char *const *own = slot ? slot->kind->quantities : NULL;
     while (own && *own && (!quantity || strcmp(*own, quantity->name)))
@@ -32,7 +25,7 @@ static void follow_switch(struct ta_machine *machine, size_t index) {
 static enum ta_status attach_connector(struct ta_machine *machine, size_t index, struct ta_problem *why) {
     const struct ta_connector *connector = &machine->profile->connectors[index];
     const struct ta_quantity *quantity = connector->quantity ? ta_quantity_find(connector->quantity) : NULL;
-    struct ta_slot *slot = connector_slot(machine, connector);
+    struct ta_slot *slot = board_slot(machine, connector->device);
     unsigned last = connector->pin + (connector->count > 1 ? connector->count - 1 : 0);
     if (slot && slot->kind->pins && last >= slot->kind->pins && connector->kind != TA_CONNECTOR_CONSOLE)
         return ta_problem_set(why, TA_E_INPUT, "move it, or give it a device that has them",
@@ -129,7 +122,7 @@ void board_darken(struct ta_machine *machine) {
 /* Tells the device what its input is now: a button's level, else a value. */
 static void drive_input(struct ta_machine *machine, size_t index) {
     const struct ta_connector *connector = &machine->profile->connectors[index];
-    struct ta_slot *slot = connector_slot(machine, connector);
+    struct ta_slot *slot = board_slot(machine, connector->device);
     uint64_t value = machine->levels[index];
     if (!slot)
         return;
@@ -231,7 +224,7 @@ enum ta_status ta_machine_message(struct ta_machine *machine, const char *name, 
                               length);
     memcpy(event.bytes, text, length);
     board_named_event(machine, event, name);
-    struct ta_slot *slot = connector_slot(machine, connector);
+    struct ta_slot *slot = board_slot(machine, connector->device);
     if (!machine->stopped)
         slot->kind->heard(slot->state, slot, text, length);
     return TA_OK;
@@ -249,7 +242,7 @@ enum ta_status ta_machine_picture(const struct ta_machine *machine, const char *
     *picture = (struct ta_picture){0};
     if (!connector)
         return no_connector(machine, name, "screen", why);
-    const struct ta_slot *slot = connector_slot(machine, connector);
+    const struct ta_slot *slot = board_slot(machine, connector->device);
     enum ta_status status = slot->kind->picture(slot->state, slot, picture);
     bool dark = machine->stopped == TA_STOP_OFF;
     if (!status && dark)

@@ -380,26 +380,19 @@ enum ta_status ta_machine_write(struct ta_machine *machine, uint64_t address, co
     return TA_OK;
 }
 
-static struct bus_region *store_of(const struct ta_machine *machine, const char *device) {
-    for (size_t i = 0; i < machine->slot_count; ++i)
-        if (!strcmp(machine->slots[i].config->name, device))
-            return bus_store(&machine->bus, &machine->slots[i]);
-    return NULL;
-}
-
 uint64_t ta_machine_store_size(const struct ta_machine *machine, const char *device) {
-    const struct bus_region *store = store_of(machine, device);
+    const struct bus_region *store = board_store(machine, device);
     return store ? store->size : 0;
 }
 
 enum ta_status ta_machine_store_read(const struct ta_machine *machine, const char *device, uint64_t offset, void *bytes,
                                      size_t size_bytes) {
-    return board_store_read(store_of(machine, device), offset, bytes, size_bytes) ? TA_OK : TA_E_INPUT;
+    return board_store_read(board_store(machine, device), offset, bytes, size_bytes) ? TA_OK : TA_E_INPUT;
 }
 
 enum ta_status ta_machine_store_write(struct ta_machine *machine, const char *device, uint64_t offset,
                                       const void *bytes, size_t size_bytes) {
-    return board_store_write(machine, store_of(machine, device), offset, bytes, size_bytes) ? TA_OK : TA_E_INPUT;
+    return board_store_write(machine, board_store(machine, device), offset, bytes, size_bytes) ? TA_OK : TA_E_INPUT;
 }
 
 static struct hart *hart_at(const struct ta_machine *machine, unsigned hart) {

@@ -39,39 +39,52 @@ void ta_boot_write(const struct ta_boot *boot, uint8_t block[TA_BOOT_BLOCK]) {
 }
 
 /* Parts stand where ta_boot_place would put them, and nowhere else: no other card is like it. */
-bool ta_boot_read(const uint8_t block[TA_BOOT_BLOCK], struct ta_boot *boot) {
+static bool read_head(const uint8_t block[TA_BOOT_BLOCK], struct ta_boot *boot) {
     uint64_t count = little_load(block + COUNT_AT, 4);
-    *boot = (struct ta_boot){0};
     if (little_load(block + MAGIC_AT, 4) != TA_BOOT_MAGIC || little_load(block + FORMAT_AT, 4) != TA_BOOT_FORMAT ||
         !count || count > TA_BOOT_PARTS)
         return false;
-    struct ta_boot read = {.count = (size_t)count}, placed;
-    for (size_t i = 0; i < read.count; ++i) {
+    boot->count = (size_t)count;
+    for (size_t i = 0; i < boot->count; ++i) {
         const uint8_t *at = block + PARTS_AT + i * PART_BYTES;
-        read.parts[i] =
+        boot->parts[i] =
             (struct ta_boot_part){little_load(at, 8), little_load(at + 8, 8), (uint32_t)little_load(at + 16, 4)};
-        if (!read.parts[i].size_bytes)
+        if (!boot->parts[i].size_bytes)
             return false;
     }
-    read.blocks = (uint32_t)little_load(block + BLOCKS_AT, 4);
-    read.check = (uint32_t)little_load(block + CHECK_AT, 4);
-    placed = read;
-    if (!ta_boot_place(&placed) || placed.blocks != read.blocks)
-        return false;
-    for (size_t i = 0; i < read.count; ++i)
-        if (placed.parts[i].first != read.parts[i].first)
-            return false;
-    *boot = read;
-    return true;
+    boot->blocks = (uint32_t)little_load(block + BLOCKS_AT, 4);
+    boot->check = (uint32_t)little_load(block + CHECK_AT, 4);
+    struct ta_boot placed = *boot;
+    bool sound = ta_boot_place(&placed) && placed.blocks == boot->blocks;
+    for (size_t i = 0; sound && i < boot->count; ++i)
+        sound = placed.parts[i].first == boot->parts[i].first;
+    return sound;
 }
 
-uint32_t ta_boot_check(uint32_t before, const void *bytes, size_t length) {
-    return check_bytes(before, bytes, length);
-}
-
-uint32_t ta_boot_check_first(const uint8_t block[TA_BOOT_BLOCK]) {
+/* Of the first block, all but the check itself. */
+static uint32_t check_head(const uint8_t block[TA_BOOT_BLOCK]) {
     static const uint8_t nothing[4];
     uint32_t check = check_bytes(CHECK_START, block, CHECK_AT);
     check = check_bytes(check, nothing, sizeof nothing);
     return check_bytes(check, block + CHECK_AT + sizeof nothing, TA_BOOT_BLOCK - CHECK_AT - sizeof nothing);
+}
+
+bool ta_boot_read(bool (*read)(void *with, uint32_t block, uint8_t bytes[TA_BOOT_BLOCK]), void *with,
+                  struct ta_boot *boot) {
+    uint8_t block[TA_BOOT_BLOCK];
+    *boot = (struct ta_boot){0};
+    bool sound = read(with, 0, block) && read_head(block, boot);
+    uint32_t check = sound ? check_head(block) : 0;
+    for (uint32_t i = 1; sound && i < boot->blocks; ++i) {
+        sound = read(with, i, block);
+        check = sound ? check_bytes(check, block, sizeof block) : 0;
+    }
+    sound = sound && check == boot->check;
+    if (!sound)
+        *boot = (struct ta_boot){0};
+    return sound;
+}
+
+uint32_t ta_boot_check(const uint8_t *card, size_t length) {
+    return check_bytes(check_head(card), card + TA_BOOT_BLOCK, length - TA_BOOT_BLOCK);
 }

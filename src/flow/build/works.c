@@ -92,7 +92,7 @@ static enum ta_status write_card(struct builder *builder, const struct action *a
     }
     ta_boot_place(&boot); /* a board has eight images of a GiB at the most */
     ta_boot_write(&boot, card->data);
-    boot.check = ta_boot_check(ta_boot_check_first(card->data), card->data + TA_BOOT_BLOCK, card->len - TA_BOOT_BLOCK);
+    boot.check = ta_boot_check(card->data, card->len);
     ta_boot_write(&boot, card->data);
     return status ? status : file_write_changed(output, card->data, card->len, builder->why);
 }

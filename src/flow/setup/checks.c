@@ -92,9 +92,13 @@ enum ta_status setup_check_target(struct workspace *workspace, struct ta_report 
     }
     enum ta_status status =
         target_switches_allow(workspace->context, setup->target, &workspace->profile, STARTS_ANY, why);
-    if (!status)
-        report_add(report, TA_LEVEL_OK, "target", NULL, "%s is on the bench and has power", setup->target);
-    return status;
+    if (status)
+        return status;
+    report_add(report, TA_LEVEL_OK, "target", NULL, "%s is on the bench and has power", setup->target);
+    struct ta_problem from_card;
+    if (target_switches_allow(workspace->context, setup->target, &workspace->profile, STARTS_FLASH, &from_card))
+        report_add(report, TA_LEVEL_WARNING, "trials", from_card.fix, "%s", from_card.what);
+    return TA_OK;
 }
 
 /* Boot switches, cables, cards: as the manifest needs them. */

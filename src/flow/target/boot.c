@@ -17,25 +17,33 @@ static const struct ta_switch *starts_by(struct target *target) {
     return NULL;
 }
 
-static enum ta_status read_card(struct target *target, const struct ta_connector *card, struct ta_boot *boot,
-                                bool *sound, struct ta_problem *why) {
-    struct ta_port *port = &target->port;
-    uint8_t block[TA_BOOT_BLOCK];
-    enum ta_status status = ta_port_needs(port, TA_CAN_STORE, why);
+/* A card that is read through a port, and what came of it. */
+struct card_reader {
+    struct ta_port *port;
+    const char *device;
+    uint64_t size;
+    enum ta_status status;
+    struct ta_problem *why;
+};
+
+static bool read_block(void *with, uint32_t block, uint8_t bytes[TA_BOOT_BLOCK]) {
+    struct card_reader *reader = with;
+    uint64_t at = (uint64_t)block * TA_BOOT_BLOCK;
+    if (at + TA_BOOT_BLOCK > reader->size)
+        return false;
+    reader->status =
+        reader->port->read_store(reader->port->self, reader->device, at, bytes, TA_BOOT_BLOCK, reader->why);
+    return !reader->status;
+}
+
+static enum ta_status read_card(struct target *target, const char *device, bool *sound, struct ta_problem *why) {
+    struct card_reader reader = {.port = &target->port, .device = device, .why = why};
+    struct ta_boot boot;
+    enum ta_status status = ta_port_needs(&target->port, TA_CAN_STORE, why);
     if (!status)
-        status = port->read_store(port->self, card->device, 0, block, sizeof block, why);
-    *sound = !status && ta_boot_read(block, boot);
-    uint32_t check = ta_boot_check_first(block);
-    uint64_t size = 0;
-    if (*sound)
-        status = port->store_size(port->self, card->device, &size, why);
-    *sound = *sound && boot->blocks <= size / TA_BOOT_BLOCK;
-    for (uint32_t i = 1; !status && *sound && i < boot->blocks; ++i) {
-        status = port->read_store(port->self, card->device, (uint64_t)i * TA_BOOT_BLOCK, block, sizeof block, why);
-        check = ta_boot_check(check, block, sizeof block);
-    }
-    *sound = *sound && check == boot->check;
-    return status;
+        status = target->port.store_size(target->port.self, device, &reader.size, why);
+    *sound = !status && ta_boot_read(read_block, &reader, &boot);
+    return status ? status : reader.status;
 }
 
 enum ta_status target_boots(struct target *target, struct ta_report *report, struct ta_problem *why) {
@@ -43,8 +51,7 @@ enum ta_status target_boots(struct target *target, struct ta_report *report, str
     const struct ta_connector *card = by ? ta_profile_connector_of(target->profile, TA_CONNECTOR_CARD) : NULL;
     const struct ta_switch *slot = card && card->by ? ta_profile_switch(target->profile, card->by) : NULL;
     const char *name = target->name ? target->name : target->profile->name;
-    struct ta_boot boot;
-    bool sound;
+    bool sound = false;
     uint64_t position = 0;
     if (!card)
         return TA_OK;
@@ -55,7 +62,7 @@ enum ta_status target_boots(struct target *target, struct ta_report *report, str
                               by->card, slot->name, slot->positions[position]);
     }
     if (!status)
-        status = read_card(target, card, &boot, &sound, why);
+        status = read_card(target, card->device, &sound, why);
     if (status)
         return status;
     if (!sound)
