@@ -23,7 +23,7 @@ suites() {
 build build
 tools/check-layers.sh build
 suites build "gcc"
-build build-clang -DCMAKE_C_COMPILER=clang -DSTRICT_HARTS=ON
+build build-clang -DCMAKE_C_COMPILER=clang -DSTRICT_DISPATCH=ON -DSOFT_FLOAT=ON
 echo "== traces of the gcc and the clang build"
 tools/alike.sh 1 build build-clang
 build build-sanitize -DSANITIZE=ON -DCMAKE_BUILD_TYPE=None
