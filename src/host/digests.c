@@ -49,7 +49,8 @@ const char *digests_of(struct digests *digests, const char *path) {
 
 void digests_close(struct digests *digests) {
     char *text = digests->learned && digests->file ? json_dumps(digests->known, JSON_COMPACT) : NULL;
-    if (text)
+    g_autofree char *folder = text ? g_path_get_dirname(digests->file) : NULL;
+    if (text && !folder_make(folder, NULL))
         file_write(digests->file, text, strlen(text), NULL); /* only a help: what is lost is read again */
     free(text);
     json_decref(digests->known);

@@ -13,7 +13,7 @@ struct digests *digests_open(const char *file);
  */
 const char *digests_of(struct digests *digests, const char *path);
 
-/* Writes FILE again when something new was learned, and frees. */
+/* Writes FILE again, and its folder when there is none, when something new was learned; and frees. */
 void digests_close(struct digests *digests);
 
 #endif
