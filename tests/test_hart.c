@@ -11,7 +11,8 @@ enum {
     DEVICE = 0x20000000,
     FLASH = 0x08000000,
     FLASH_BYTES = 0x2000,
-    HANDLER = RAM + 0x8000
+    HANDLER = RAM + 0x8000,
+    STEADY = 0x7f0 /* a register of the device that gives what was put there */
 };
 
 /* A hart's surroundings: RAM, one device that gives numbers, and what it was told. */
@@ -22,12 +23,17 @@ struct lone {
     uint8_t pages[RAM_BYTES / PAGE_BYTES], code[RAM_BYTES / 16 / 8];
     uint8_t flash_pages[FLASH_BYTES / PAGE_BYTES], flash_code[FLASH_BYTES / 16 / 8];
     uint8_t ram[RAM_BYTES], flash[FLASH_BYTES];
-    uint64_t asked, traps, last_cause, last_value, stuck, told, breakpoint, broke;
+    uint64_t level, polls, asked, traps, last_cause, last_value, stuck, told, breakpoint, broke;
 };
 
 static bool lone_read(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t *value) {
     struct lone *lone = with;
     (void)slot;
+    if (offset == STEADY) {
+        ++lone->polls;
+        *value = lone->level;
+        return true;
+    }
     *value = ++lone->asked * 0x9e3779b97f4a7c15u + offset + lone->hart.state.cycle;
     *value = size == 8 ? *value : *value % (UINT64_C(1) << 8 * size);
     return offset < 0x800;
@@ -87,13 +93,20 @@ static void lone_reached(void *with, struct hart *hart, uint64_t address, unsign
     (void)done;
 }
 
+static bool lone_is_steady(void *with, struct ta_slot *slot, uint64_t offset) {
+    (void)with;
+    (void)slot;
+    return offset == STEADY;
+}
+
 static void lone_stored(void *with, const struct bus_region *region, uint64_t address, uint64_t size) {
     (void)region;
     hart_forget_code(&((struct lone *)with)->hart, address, size);
 }
 
-static const struct hart_outside outside = {lone_read,   lone_write,      lone_time,  lone_trapped, lone_stuck,
-                                            lone_called, lone_breakpoint, lone_broke, lone_reached, lone_stored};
+static const struct hart_outside outside = {lone_read,    lone_write,   lone_is_steady, lone_time,
+                                            lone_trapped, lone_stuck,   lone_called,    lone_breakpoint,
+                                            lone_broke,   lone_reached, lone_stored};
 
 static struct lone *lone_new(const char *isa_text) {
     struct lone *lone = g_new0(struct lone, 1);
@@ -463,6 +476,101 @@ START_TEST(both_engines_agree) {
     ck_assert_uint_gt(carried_out, streams * 4000);
     ck_assert_uint_gt(broke, streams);
     ck_assert(wanted || carried_out > 10000000);
+}
+END_TEST
+
+/* A loop that waits, mostly: it computes, loads from RAM, flash or a device, and goes back to its start on a condition. */
+static void put_loop(struct lone *lone, GRand *random) {
+    enum { LEAST = 1, MOST = 5, END = 0x400 };
+    static const uint32_t bodies[] = {0x00042603 /* lw x12, 0(x8) */,    0x00044683 /* lbu x13, 0(x8) */,
+                                      0x0004a603 /* lw x12, 0(x9) */,    0x7f04a603 /* lw x12, STEADY(x9) */,
+                                      0x7f04c683 /* lbu x13, same */,    0x00852703 /* lw x14, 8(x10): flash */,
+                                      0x00167693 /* andi x13, x12, 1 */, 0x00d64733 /* xor x14, x12, x13 */,
+                                      0x00160613 /* addi x12, x12, 1 */, 0x02c686b3 /* mul x13, x13, x12 */,
+                                      0x00000617 /* auipc x12, 0 */,     0x0ff0000f /* fence */,
+                                      0x00c42223 /* sw x12, 4(x8) */,    0xc0002673 /* rdcycle x12 */,
+                                      0x00061463 /* bnez x12, +8 */,     0x7f048783 /* lb x15, STEADY(x9) */};
+    uint32_t at = 0, count = (uint32_t)g_rand_int_range(random, LEAST, MOST + 1);
+    hart_forget_all(&lone->hart);
+    for (uint32_t i = 0; i < count; ++i, at += 4)
+        put_word(lone, at, bodies[g_rand_int_range(random, 0, G_N_ELEMENTS(bodies))]);
+    uint32_t back = (uint32_t) - (int32_t)at, kind = (uint32_t)g_rand_int_range(random, 0, 8);
+    uint32_t jal = (back & 0x7fe) << 20 | (back >> 11 & 1) << 20 | (back & 0xff000) | 0x80000000 | 0x6f;
+    uint32_t branch = 0x80000063 | (back >> 5 & 0x3f) << 25 | (back >> 1 & 0xf) << 8 | (back >> 11 & 1) << 7 |
+                      kind << 12 | 12u << 15 | (kind > 4 ? 13u : 0) << 20;
+    put_word(lone, at, kind == 2 || kind == 3 ? jal : branch);
+    put_word(lone, at + 4, 0x0000006f | (END - at - 4) << 20);
+    put_word(lone, END, 0xc01ff06f); /* jal x0, to the start */
+    lone->hart.state.pc = RAM;
+}
+
+/* Whatever a loop waits for, all is at each moment as if every round had been carried out; and what was waited for arrives. */
+START_TEST(rounds_that_change_nothing_are_counted) {
+    enum { SEEDS = 3000, STRETCHES = 60, DATA = RAM + 0x3000 };
+    uint64_t carried_out = 0;
+    for (uint32_t seed = 1; seed <= SEEDS; ++seed) {
+        const char *isa = seed % 2 ? "rv32imac_zicsr" : "rv64imafdc";
+        struct lone *both[] = {lone_new(isa), lone_new(isa)};
+        GRand *random = g_rand_new_with_seed(seed);
+        both[1]->hart.slow = true;
+        for (int k = 0; k < 2; ++k) {
+            GRand *same = g_rand_new_with_seed(seed);
+            const uint64_t registers[][2] = {{8, DATA}, {9, DEVICE}, {10, FLASH}, {12, seed}, {13, seed / 2}};
+            for (size_t i = 0; i < G_N_ELEMENTS(registers); ++i)
+                hart_set_x(&both[k]->hart, (unsigned)registers[i][0], registers[i][1]);
+            both[k]->hart.timing = seed % 3 ? (struct ta_timing){0} : (struct ta_timing){1, 2, 3, 20, 2, seed % 2 * 4};
+            both[k]->hart.watched = seed % 11 == 0;
+            put_handler(both[k]);
+            put_loop(both[k], same);
+            g_rand_free(same);
+        }
+        for (int stretch = 0; stretch < STRETCHES; ++stretch) {
+            uint64_t until = both[0]->hart.state.cycle + (uint64_t)g_rand_int_range(random, 1, stretch % 8 ? 90 : 5000);
+            uint32_t value = g_rand_int(random) % 3;
+            for (int k = 0; k < 2; ++k) {
+                both[k]->level = value;
+                little_store(both[k]->ram + DATA - RAM, 4, value);
+                run_to(both[k], until);
+            }
+            compare(both[0], both[1], isa, seed);
+        }
+        carried_out += both[1]->hart.state.retired;
+        lone_free(both[0]);
+        lone_free(both[1]);
+        g_rand_free(random);
+    }
+    ck_assert_uint_gt(carried_out, SEEDS * 1000);
+}
+END_TEST
+
+/* A thousand million cycles of waiting take no time, and are all there. */
+START_TEST(waiting_costs_nothing) {
+    enum { CYCLES = 1000000000 };
+    static const struct {
+        uint32_t code[4];
+        uint64_t polls; /* at most */
+        uint64_t round; /* instructions */
+    } rows[] = {
+        {{0x7f04a603 /* lw x12, STEADY(x9) */, 0xfe060ee3 /* beqz x12, -4 */}, 9, 2},
+        {{0x7f048783 /* lb x15, same */, 0x0017f613 /* andi x12, x15, 1 */, 0xfe060ce3 /* beqz x12, -8 */}, 9, 3},
+        {{0x00042603 /* lw x12, 0(x8) */, 0x0ff0000f /* fence */, 0xfe060ce3 /* beqz x12, -8 */}, 0, 3},
+        {{0x0000006f /* j . */}, 0, 1},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); ++i) {
+        struct lone *lone = lone_new("rv32imac_zicsr");
+        hart_set_x(&lone->hart, 8, RAM + 0x3000);
+        hart_set_x(&lone->hart, 9, DEVICE);
+        for (uint32_t k = 0; k < G_N_ELEMENTS(rows[i].code); ++k)
+            put_word(lone, 4 * k, rows[i].code[k]);
+        run_to(lone, CYCLES);
+        HOLDS(lone->hart.state.cycle == CYCLES && lone->hart.state.retired == CYCLES, "row %zu: %llu", i,
+              (unsigned long long)lone->hart.state.retired);
+        HOLDS(lone->hart.state.pc == RAM + 4 * (CYCLES % rows[i].round), "row %zu", i);
+        /* the engine counts some millions of cycles at once */
+        HOLDS(lone->polls <= rows[i].polls * (CYCLES / CYCLES_AT_ONCE + 1), "row %zu: %llu polls", i,
+              (unsigned long long)lone->polls);
+        lone_free(lone);
+    }
 }
 END_TEST
 
@@ -916,9 +1024,10 @@ END_TEST
 int main(void) {
     return run_suite("hart", (const TTest *const[]){
                                  instructions_compute_what_the_manual_says, what_the_isa_lacks_is_illegal,
-                                 both_engines_agree, atomics_give_the_old_and_leave_the_new,
-                                 timing_is_what_was_asked_for, misaligned_data_is_carried_out_or_trapped,
-                                 progress_is_told_from_none, user_mode_reaches_what_it_may,
-                                 interrupts_are_taken_in_their_order, a_locked_guard_holds_beside_free_memory,
+                                 both_engines_agree, rounds_that_change_nothing_are_counted, waiting_costs_nothing,
+                                 atomics_give_the_old_and_leave_the_new, timing_is_what_was_asked_for,
+                                 misaligned_data_is_carried_out_or_trapped, progress_is_told_from_none,
+                                 user_mode_reaches_what_it_may, interrupts_are_taken_in_their_order,
+                                 a_locked_guard_holds_beside_free_memory,
                                  code_that_changes_in_its_second_page_is_executed_anew, csrs_hold_legal_values, NULL});
 }

@@ -12,7 +12,7 @@
 extern "C" {
 #endif
 
-enum { TA_DEVICE_VERSION = 6 };
+enum { TA_DEVICE_VERSION = 7 };
 
 /* A device's place in a machine. */
 struct ta_slot;
@@ -43,6 +43,10 @@ struct ta_device_kind {
     bool merges;         /* but one that is narrower is made of the narrowest there is; a store reads and writes then */
     uint64_t (*read)(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes);
     void (*write)(void *state, struct ta_slot *slot, uint64_t offset, unsigned size_bytes, uint64_t value);
+    /* The registers, by their offsets, which reading leaves as they are and which change only when something happens: a write, a wake-up, a
+       change from outside. Programs that wait ask them again and again: the rounds of such a loop are counted and not carried out. */
+    const uint64_t *steady;
+    size_t steady_count;
     /* Power-on and reset. The slot forgets its wake-up and lowers its interrupt before. */
     void (*reset)(void *state, struct ta_slot *slot);
     /* The cycle set by ta_slot_wake_at has come. */

@@ -100,6 +100,7 @@ void board_written(struct ta_machine *machine, const struct bus_region *region, 
 
 /* False for an access that the model has not. (slot.c) */
 bool board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t *value);
+bool board_device_is_steady(const struct ta_slot *slot, uint64_t offset);
 bool board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value);
 
 /* Puts SIZE bytes at ADDRESS, which lie in REGION, whoever may write there. (written.c) */

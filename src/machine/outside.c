@@ -11,6 +11,11 @@ static bool outside_write(void *with, struct ta_slot *slot, uint64_t offset, uns
     return board_device_write(slot, offset, size, value);
 }
 
+static bool outside_is_steady(void *with, struct ta_slot *slot, uint64_t offset) {
+    (void)with;
+    return board_device_is_steady(slot, offset);
+}
+
 static uint64_t outside_time(void *with, const struct hart *hart) {
     struct ta_machine *machine = with;
     return machine->read_time ? machine->read_time(machine->timer->state, machine->timer)
@@ -69,6 +74,7 @@ static void outside_stored(void *with, const struct bus_region *region, uint64_t
 const struct hart_outside board_outside = {
     .read = outside_read,
     .write = outside_write,
+    .is_steady = outside_is_steady,
     .time = outside_time,
     .trapped = outside_trapped,
     .stuck = outside_stuck,

@@ -36,6 +36,14 @@ bool board_device_read(struct ta_slot *slot, uint64_t offset, unsigned size, uin
     return true;
 }
 
+bool board_device_is_steady(const struct ta_slot *slot, uint64_t offset) {
+    uint64_t narrowest = slot->kind->widths & -slot->kind->widths;
+    for (size_t i = 0; i < slot->kind->steady_count; ++i)
+        if (slot->kind->steady[i] == (offset & ~(narrowest - 1)))
+            return true;
+    return false;
+}
+
 bool board_device_write(struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
     unsigned width = device_width(slot->kind, size);
     uint64_t within = width ? offset & (width - 1) : 0, mask = mask_of(size) << 8 * within;

@@ -57,6 +57,12 @@ struct block *blocks_known(struct blocks *blocks, uint64_t key);
 /* What begins or ends within SIZE bytes at ADDRESS is stale from now on. */
 void blocks_spoil(struct blocks *blocks, uint64_t address, uint64_t size);
 
+/* What those rounds cost, of COST each, that fit into SPARE before the last one. */
+static inline int64_t blocks_rounds(int64_t spare, int64_t cost) {
+    int64_t cycles = (cost >> COUNT_BITS) + 1; /* the instructions of a round are subtracted from it */
+    return spare > 0 ? (spare >> COUNT_BITS) / cycles * cost : 0;
+}
+
 static inline struct block *blocks_look_up(const struct blocks *blocks, uint64_t key) {
     struct block *block = blocks->lookup[(key >> 1) % BLOCK_LOOKUP];
     return block && block->key == key ? block : NULL;

@@ -37,8 +37,12 @@
         &&illegal,         INSTRUCTION_TABLE(LABEL) && at_FORWARD_BEQ,                                                 \
         &&at_FORWARD_BNE,  &&at_FORWARD_BLT,                                                                           \
         &&at_FORWARD_BGE,  &&at_FORWARD_BLTU,                                                                          \
-        &&at_FORWARD_BGEU, &&at_CONTINUE,                                                                              \
-        &&at_BREAKPOINT,   &&at_STALE};
+        &&at_FORWARD_BGEU, &&at_AGAIN_BEQ,                                                                             \
+        &&at_AGAIN_BNE,    &&at_AGAIN_BLT,                                                                             \
+        &&at_AGAIN_BGE,    &&at_AGAIN_BLTU,                                                                            \
+        &&at_AGAIN_BGEU,   &&at_AGAIN_JAL,                                                                             \
+        &&at_CONTINUE,     &&at_BREAKPOINT,                                                                            \
+        &&at_STALE};
 #else
 #define DISPATCH  goto dispatch
 #define ON(name)  case OP_##name:

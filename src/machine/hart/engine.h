@@ -4,6 +4,7 @@
    hart's END, below the instructions since COUNTED; both as if the whole block under way were done. So pc, cycle and retired in the
    state are brought up to date (SYNC) only before something that can see them. Whatever leaves a block in its middle goes on from the
    state (OUTER). A block that does not fit into what is left is executed instruction by instruction. */
+#include "machine/hart/accesses.h"
 #include "machine/hart/dispatch.h"
 #include "machine/hart/floating_quick.h"
 #include "machine/hart/operations.h"
@@ -78,54 +79,12 @@
                                 (block->count - (op - block->ops) - 1));                                               \
         NEXT;                                                                                                          \
     } while (0)
-/* True when SIZE bytes from OFFSET on are aligned and lie in the window, whose ends are: without one its size is 0. */
-#define IN_WINDOW(offset, size) ((offset) < window_size && !((offset) & (word)((size)-1)))
-#define LOAD(type, bits)                                                                                               \
+/* To the block's own start: see waiting.c. */
+#define AGAIN(condition)                                                                                               \
     do {                                                                                                               \
-        word address = RS1 + IMMEDIATE, offset = address - window_base;                                                \
-        if (MOSTLY(IN_WINDOW(offset, 1 << (bits))))                                                                    \
-            SET((sword)(type)little_load(window + offset, 1 << (bits)));                                               \
-        const uint8_t *known = hart_known(hart, address, 1 << (bits));                                                 \
-        if (known)                                                                                                     \
-            SET((sword)(type)little_load(known, 1 << (bits)));                                                         \
-        SYNC();                                                                                                        \
-        if (!hart_load(hart, address, 1 << (bits), &loaded))                                                           \
-            goto trapped;                                                                                              \
-        x[op->rd] = (word)(sword)(type)loaded;                                                                         \
-        goto reached;                                                                                                  \
-    } while (0)
-#define STORE(bits, value)                                                                                             \
-    do {                                                                                                               \
-        word address = RS1 + IMMEDIATE, offset = address - window_base;                                                \
-        if (MOSTLY(IN_WINDOW(offset, 1 << (bits)) && window_flags[offset >> PAGE_BITS] == PAGE_TOUCHED)) {             \
-            little_store(window + offset, 1 << (bits), value);                                                         \
-            NEXT;                                                                                                      \
-        }                                                                                                              \
-        SYNC();                                                                                                        \
-        if (!hart_store(hart, address, 1 << (bits), value))                                                            \
-            goto trapped;                                                                                              \
-        goto reached;                                                                                                  \
-    } while (0)
-#define NEED_FLOAT()                                                                                                   \
-    do {                                                                                                               \
-        if (!(state->mstatus & MSTATUS_FS))                                                                            \
-            goto illegal;                                                                                              \
-        state->mstatus |= MSTATUS_FS;                                                                                  \
-    } while (0)
-
-#define LOAD_FLOAT(size, box)                                                                                          \
-    do {                                                                                                               \
-        word address = RS1 + IMMEDIATE, offset = address - window_base;                                                \
-        NEED_FLOAT();                                                                                                  \
-        if (MOSTLY(IN_WINDOW(offset, size))) {                                                                         \
-            state->f[op->rd] = little_load(window + offset, size) | (box);                                             \
-            NEXT;                                                                                                      \
-        }                                                                                                              \
-        SYNC();                                                                                                        \
-        if (!hart_load(hart, address, size, &loaded))                                                                  \
-            goto trapped;                                                                                              \
-        state->f[op->rd] = loaded | (box);                                                                             \
-        goto reached;                                                                                                  \
+        if (condition)                                                                                                 \
+            goto again;                                                                                                \
+        GO(block->next, PC + op->length);                                                                              \
     } while (0)
 #define ARITHMETIC(operation, width)                                                                                   \
     do {                                                                                                               \
@@ -151,7 +110,7 @@ const void *const *EXECUTE(struct hart *hart, bool one) {
     word window_base, window_size;
     uint8_t *window, *window_flags;
     uint64_t loaded, user;
-    int64_t left;
+    int64_t left, round_began;
     const int64_t taken_cost = (int64_t)hart->timing.taken_branch << COUNT_BITS;
     const word misaligned_jump = hart->decoder.isa.extensions & ISA_LETTER('c') ? 0 : 2;
     bool done = false;
@@ -167,6 +126,7 @@ outer:
     left = hart->stop_at - state->cycle > CYCLES_AT_ONCE ? CYCLES_AT_ONCE : (int64_t)(hart->stop_at - state->cycle);
     hart->end = state->cycle + (uint64_t)left;
     left <<= COUNT_BITS;
+    round_began = 0;
     hart->counted = state->retired;
     user = state->mode == MODE_USER;
     block = one || hart->slow ? hart_single(hart) : hart_block(hart);
@@ -209,6 +169,14 @@ follow: /* LINK leads to pc, but where that is was not known */
             goto single;
         goto enter;
     }
+
+again:
+    left -= taken_cost;
+    if (round_began - left == block->cost + taken_cost && hart_is_still(hart)) /* that round, and nothing else */
+        left -= blocks_rounds(left - block->need, block->cost + taken_cost);
+    round_began = left;
+    hart->asked = 0;
+    goto enter;
 
 reached: /* a load or store that took the long way is done */
     if (!hart->attention && left >> COUNT_BITS >= (int64_t)hart->waited) { /* what is left of the block still fits */
@@ -325,6 +293,13 @@ dispatch:
         ON(FORWARD_BGE) FORWARD((sword)RS1 >= (sword)RS2);
         ON(FORWARD_BLTU) FORWARD(RS1 < RS2);
         ON(FORWARD_BGEU) FORWARD(RS1 >= RS2);
+        ON(AGAIN_BEQ) AGAIN(RS1 == RS2);
+        ON(AGAIN_BNE) AGAIN(RS1 != RS2);
+        ON(AGAIN_BLT) AGAIN((sword)RS1 < (sword)RS2);
+        ON(AGAIN_BGE) AGAIN((sword)RS1 >= (sword)RS2);
+        ON(AGAIN_BLTU) AGAIN(RS1 < RS2);
+        ON(AGAIN_BGEU) AGAIN(RS1 >= RS2);
+        ON(AGAIN_JAL) goto again;
         ON(LB) LOAD(int8_t, 0);
         ON(LH) LOAD(int16_t, 1);
         ON(LW) LOAD(int32_t, 2);

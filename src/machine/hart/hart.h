@@ -28,6 +28,8 @@ struct hart_outside {
     /* A device's registers; false for an access that it has not. */
     bool (*read)(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t *value);
     bool (*write)(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value);
+    /* Whether reading there again has no effect and gives the same, until the hart is stopped or does something else. */
+    bool (*is_steady)(void *with, struct ta_slot *slot, uint64_t offset);
     uint64_t (*time)(void *with, const struct hart *hart); /* the CSR time */
     void (*trapped)(void *with, struct hart *hart, uint64_t cause, uint64_t pc, uint64_t value);
     void (*stuck)(void *with, struct hart *hart, enum ta_wild why); /* it traps and will never come to anything */
@@ -40,13 +42,18 @@ struct hart_outside {
     void (*stored)(void *with, const struct bus_region *region, uint64_t address, uint64_t size);
 };
 
-/* Pages of memory that a hart may reach without a question. */
+/* Pages of memory that a hart may reach without a question, or parts of them: FIRST and SIZE are multiples of 8. */
 enum { PAGE_ENTRIES = 64 };
 struct page_entry {
     uint64_t page; /* address >> PAGE_BITS; NO_ADDRESS for none */
     uint8_t *bytes;
     uint8_t *flags; /* null: not to be written */
+    uint16_t first, size;
 };
+
+static inline bool page_holds(const struct page_entry *entry, uint64_t address) {
+    return entry->page == address >> PAGE_BITS && address % PAGE_BYTES - entry->first < entry->size;
+}
 
 /* The memory that most data is in: no other question is asked there. SIZE 0: there is none. */
 struct window {
@@ -81,7 +88,10 @@ struct hart {
     uint64_t stop_at;      /* no instruction begins at this cycle or later */
     bool attention;        /* something is to be looked at before the next instruction */
     uint64_t end, counted; /* the engine's own, see there */
-    unsigned waited;       /* cycles that the access under way took besides */
+    unsigned asked;        /* how many reads of devices there were in the round under way (waiting.c); the last one: */
+    struct ta_slot *asked_slot;
+    uint64_t asked_offset;
+    unsigned waited; /* cycles that the access under way took besides */
     struct trail trail;
     uint64_t step_over; /* the breakpoint at this address is passed once; NO_ADDRESS for none */
 
@@ -144,7 +154,7 @@ bool hart_store(struct hart *hart, uint64_t address, unsigned size, uint64_t val
 /* Where in memory these bytes are, when they are aligned and their page is known to be free to read; null else. */
 static inline const uint8_t *hart_known(const struct hart *hart, uint64_t address, unsigned size) {
     const struct page_entry *entry = &hart->pages[(address >> PAGE_BITS) % PAGE_ENTRIES];
-    return entry->page == address >> PAGE_BITS && !(address & (size - 1)) ? entry->bytes + address % PAGE_BYTES : NULL;
+    return page_holds(entry, address) && !(address & (size - 1)) ? entry->bytes + address % PAGE_BYTES : NULL;
 }
 
 /* Where an atomic operation on SIZE bytes may be done; false after the exception was taken. */
@@ -160,6 +170,11 @@ bool hart_fetch(const struct hart *hart, uint64_t address, uint32_t *bits, unsig
 struct block *hart_block(struct hart *hart);
 /* One instruction, not kept. */
 struct block *hart_single(struct hart *hart);
+
+/* Whether BLOCK is a loop that waits for something to change. (waiting.c) */
+bool block_waits(const struct block *block);
+/* Whether what the hart read in this round is the same the next time. (waiting.c) */
+bool hart_is_still(const struct hart *hart);
 
 /* The instruction at pc is illegal: its bits are the exception's value. (memory.c) */
 void hart_illegal(struct hart *hart);

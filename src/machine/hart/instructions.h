@@ -258,14 +258,22 @@ enum operation {
 #define INSTRUCTION_ENUM(name, mnemonic, mask, match, format, widths, extensions) OP_##name,
     INSTRUCTION_TABLE(INSTRUCTION_ENUM)
 #undef INSTRUCTION_ENUM
-    /* What blocks hold besides: branches forwards, after which they go on, in the order of those above; they end without a jump, a
-       debugger put a breakpoint there, or their code is no longer so. */
+    /* What blocks hold besides: branches forwards, after which they go on, in the order of those above; branches and a jump to the block's
+       own start, round after round of which changes nothing; they end without a jump, a debugger put a breakpoint there, or their code is
+       no longer so. */
     OP_FORWARD_BEQ,
     OP_FORWARD_BNE,
     OP_FORWARD_BLT,
     OP_FORWARD_BGE,
     OP_FORWARD_BLTU,
     OP_FORWARD_BGEU,
+    OP_AGAIN_BEQ,
+    OP_AGAIN_BNE,
+    OP_AGAIN_BLT,
+    OP_AGAIN_BGE,
+    OP_AGAIN_BLTU,
+    OP_AGAIN_BGEU,
+    OP_AGAIN_JAL,
     OP_CONTINUE,
     OP_BREAKPOINT,
     OP_STALE,

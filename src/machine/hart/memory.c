@@ -39,23 +39,31 @@ static void open_window(struct hart *hart, const struct bus_region *region, uint
                                    .flags = region->pages + ((first - region->base) >> PAGE_BITS)};
 }
 
-/* The next access to the page of ADDRESS need not ask: all of it may be reached in the same ways. */
+/* The next access to the page of ADDRESS need not ask, or to that part of it that is protected in the same way: all of it may be reached
+   like this. */
 static void remember_page(struct hart *hart, const struct bus_region *region, uint64_t address) {
-    uint64_t start = address & ~(uint64_t)(PAGE_BYTES - 1), offset = start - region->base;
+    uint64_t start = address & ~(uint64_t)(PAGE_BYTES - 1), offset = start - region->base, first, last;
     bool waits = hart->timing.flash_wait && !region->writable;
     if (hart->slow || hart->watched || waits || region->size - offset < PAGE_BYTES)
         return;
     if (offset % PAGE_BYTES)
         return; /* its flags are those of other pages */
-    bool writable = region->writable && may_reach(hart, start, PAGE_BYTES, PROTECT_WRITE);
-    bool readable = may_reach(hart, start, PAGE_BYTES, PROTECT_READ);
-    if (!readable)
+    protection_extent(&hart->state, address, &first, &last);
+    first = first > start ? (first + 7) & ~UINT64_C(7) : start;
+    last = last - start < PAGE_BYTES ? (last + 1) & ~UINT64_C(7) : start + PAGE_BYTES; /* behind it, from here on */
+    if (address < first || address >= last)
+        return;
+    bool writable = region->writable && may_reach(hart, first, last - first, PROTECT_WRITE);
+    if (!may_reach(hart, first, last - first, PROTECT_READ))
         return;
     hart->pages[(address >> PAGE_BITS) % PAGE_ENTRIES] =
         (struct page_entry){.page = address >> PAGE_BITS,
                             .bytes = region->bytes + offset,
-                            .flags = writable ? &region->pages[offset >> PAGE_BITS] : NULL};
-    if (writable && !hart->window.bytes && !region->lent && region->base % PAGE_BYTES == 0)
+                            .flags = writable ? &region->pages[offset >> PAGE_BITS] : NULL,
+                            .first = (uint16_t)(first - start),
+                            .size = (uint16_t)(last - first)};
+    bool whole = last - first == PAGE_BYTES;
+    if (whole && writable && !hart->window.bytes && !region->lent && region->base % PAGE_BYTES == 0)
         open_window(hart, region, start);
 }
 
@@ -93,8 +101,12 @@ bool hart_load(struct hart *hart, uint64_t address, unsigned size, uint64_t *val
         *value = little_load(region->bytes + (address - region->base), size);
         hart->waited += region->writable ? 0 : hart->timing.flash_wait;
         remember_page(hart, region, address);
-    } else if (!hart->outside->read(hart->with, region->slot, address - region->base, size, value)) {
-        return refuse(hart, CAUSE_LOAD_ACCESS, address);
+    } else {
+        ++hart->asked;
+        hart->asked_slot = region->slot;
+        hart->asked_offset = address - region->base;
+        if (!hart->outside->read(hart->with, region->slot, address - region->base, size, value))
+            return refuse(hart, CAUSE_LOAD_ACCESS, address);
     }
     if (hart->watched)
         hart->outside->reached(hart->with, hart, address, size, TA_ACCESS_READ);
@@ -138,7 +150,7 @@ bool hart_store(struct hart *hart, uint64_t address, unsigned size, uint64_t val
         return hart->misaligned ? store_bytes(hart, address, size, value)
                                 : refuse(hart, CAUSE_STORE_MISALIGNED, address);
     const struct page_entry *entry = &hart->pages[(address >> PAGE_BITS) % PAGE_ENTRIES];
-    if (entry->page == address >> PAGE_BITS && entry->flags && *entry->flags == PAGE_TOUCHED) {
+    if (page_holds(entry, address) && entry->flags && *entry->flags == PAGE_TOUCHED) {
         little_store(entry->bytes + address % PAGE_BYTES, size, value);
         return true;
     }

@@ -145,6 +145,11 @@ struct block *hart_block(struct hart *hart) {
         return NULL;
     }
     end_block(hart, block, last);
+    if (block_waits(block)) {
+        struct op *op = &block->ops[block->count - 1];
+        op->operation = (uint8_t)(op->operation == OP_JAL ? OP_AGAIN_JAL : op->operation + (OP_AGAIN_BEQ - OP_BEQ));
+        op->at = hart->blocks.addresses[op->operation];
+    }
     if (block->bytes)
         mark_code(hart, block->pc, block->bytes);
     blocks_keep(&hart->blocks, block, block->count + 1u);

@@ -27,8 +27,11 @@ void strand_console_open(void) {
 static int console_put(char letter, FILE *stream) {
     static unsigned room;
     (void)stream;
-    while (!room)
-        room = *line_register(LINE_STATUS) & STATUS_ROOM ? 16 : 0;
+    if (!room) {
+        while (!(*line_register(LINE_STATUS) & STATUS_ROOM))
+            ;
+        room = 16;
+    }
     --room;
     *line_register(DATA) = (uint8_t)letter;
     return letter;
