@@ -451,27 +451,22 @@ START_TEST(launchers_stand_in_front_of_the_compiler) {
 }
 END_TEST
 
-/* What is remembered of a build may be cut off, or hold anything: it costs time, never what is built. */
-START_TEST(damaged_memories_cost_only_time) {
-    char *project = gauge("state", "gcc");
-    expect_done(tanchor(project, "build"));
-    g_auto(GStrv) found = g_strsplit(
-        run_program(project, NULL, (const char *const[]){"/usr/bin/find", ".tanchor/build", "-name", "*-size", NULL})
-            .out,
-        "\n", -1);
-    char *file = below(project, found[0]), *good, *after;
+/* Spoils FILE, of what is remembered of PROJECT, at one place after the other. */
+static void spoil(const char *project, const char *file) {
+    enum { TRIES = 48, DIGEST_BYTES = 8 };
+    const char *elf = below(project, "out/dunlin-gcc/gauge.elf");
+    g_autofree char *image = NULL, *good = NULL;
     size_t length, image_length, after_length;
-    g_autofree char *elf = g_build_filename(project, "out/dunlin-gcc/gauge.elf", NULL), *image = NULL;
     ck_assert(g_file_get_contents(file, &good, &length, NULL));
     ck_assert(g_file_get_contents(elf, &image, &image_length, NULL));
-    enum { TRIES = 48 };
     for (size_t i = 0; i < TRIES; ++i) {
         size_t at = i / 2 * length / (TRIES / 2);
-        g_autofree char *bad = g_memdup2(good, length);
+        g_autofree char *bad = g_memdup2(good, length), *after = NULL;
         bool is_signed = i % 4 == 3; /* by somebody who wants it taken: then it may tell lies, and break nothing */
         bad[at] ^= i % 8 < 4 ? 0x5a : (char)0xff;
         if (is_signed) {
-            uint64_t digest = digest_bytes(DIGEST_START, bad + sizeof digest, length - sizeof digest);
+            uint64_t digest = digest_bytes(DIGEST_START, bad + DIGEST_BYTES, DIGEST_BYTES); /* what it goes on from */
+            digest = digest_much(digest, bad + 2 * DIGEST_BYTES, length - 2 * DIGEST_BYTES);
             memcpy(bad, &digest, sizeof digest);
         }
         ck_assert(g_file_set_contents(file, bad, (gssize)(i % 2 ? length : at), NULL));
@@ -481,9 +476,31 @@ START_TEST(damaged_memories_cost_only_time) {
             continue;
         ck_assert(g_file_get_contents(elf, &after, &after_length, NULL));
         ck_assert_msg(after_length == image_length && !memcmp(after, image, image_length), "%zu of %zu", at, length);
-        g_free(after);
     }
-    g_free(good);
+}
+
+/* What is remembered of a build may be cut off, or hold anything: it costs time, never what is built. */
+START_TEST(damaged_memories_cost_only_time) {
+    char *project = gauge("state", "gcc");
+    expect_done(tanchor(project, "build"));
+    g_auto(GStrv) found = g_strsplit(
+        run_program(project, NULL, (const char *const[]){"/usr/bin/find", ".tanchor/build", "-name", "*-size", NULL})
+            .out,
+        "\n", -1);
+    char *file = below(project, found[0]), *since = g_strconcat(file, ".since", NULL);
+    spoil(project, file);
+    write_text(below(project, "src/main.c"), "int main(void) { return 7; }\n");
+    expect_done(tanchor(project, "build"));
+    ck_assert_msg(g_file_test(since, G_FILE_TEST_EXISTS), "what is new is written by itself");
+    spoil(project, since);
+    /* One that goes on from another is not taken. */
+    g_autofree char *other = NULL;
+    size_t length;
+    ck_assert(g_file_get_contents(since, &other, &length, NULL));
+    expect_done(tanchor(project, "build", "--clean", "setup"));
+    ck_assert(!g_file_test(since, G_FILE_TEST_EXISTS));
+    ck_assert(g_file_set_contents(since, other, (gssize)length, NULL));
+    ck_assert(strstr(tanchor(project, "build").out, "up to date") != NULL);
 }
 END_TEST
 

@@ -20,7 +20,7 @@ struct makers {
 };
 
 static struct maker *slot_of(const struct makers *makers, const char *path) {
-    size_t at = (size_t)digest_bytes(DIGEST_START, path, strlen(path)) & makers->mask;
+    size_t at = (size_t)digest_much(DIGEST_START, path, strlen(path)) & makers->mask;
     while (makers->slots[at].path && strcmp(makers->slots[at].path, path))
         at = (at + 1) & makers->mask;
     return &makers->slots[at];

@@ -81,6 +81,7 @@ bool layout_make(struct arena *arena, const struct setup *setup, const struct pr
         {offsetof(struct layout, memory_before), "%s/memory-before.json"},
         {offsetof(struct layout, memory_verified), "%s/memory-verified.json"},
         {offsetof(struct layout, state), "%s/%s"},
+        {offsetof(struct layout, state_since), "%s/%s.since"},
     };
     const char *own = setup_name(arena, setup);
     const char *board = arena_printf(arena, "%s-%s", setup->target, compiler_words[setup->compiler]);

@@ -25,8 +25,9 @@ struct layout {
     const char *memory, *commands, *card;
     const char *pictures; /* the folder of what screens showed that did not look as a trial expected */
     const char *memory_before,
-        *memory_verified; /* in .tanchor/: of the image before the one built last, of the one verified last */
-    const char *state;    /* in .tanchor/: what was known of the last build of this setup */
+        *memory_verified;    /* in .tanchor/: of the image before the one built last, of the one verified last */
+    const char *state;       /* in .tanchor/: what was known of the last build of this setup */
+    const char *state_since; /* what of it came after that was written whole */
 };
 
 /* The layout of SETUP's outputs of PROJECT, from ARENA; false without memory. */

@@ -30,8 +30,10 @@ enum ta_status builder_open(struct builder *builder, struct workspace *workspace
         return status;
     builder->toolchain = builder->plan.images[0].in->toolchain;
     builder->files = tracked_new(workspace, &builder->plan);
-    builder->records = records_open(workspace_path(workspace, builder->plan.out.state), builder->files);
+    builder->records = records_open(workspace_path(workspace, builder->plan.out.state),
+                                    workspace_path(workspace, builder->plan.out.state_since), builder->files);
     builder->sum = sha256_new();
+    builder->read = g_ptr_array_new();
     digest_compiler(builder);
     builder->head_digests = g_hash_table_new_full(NULL, NULL, NULL, g_free);
     builder->plain = g_hash_table_new(NULL, NULL);
@@ -48,6 +50,7 @@ enum ta_status builder_close(struct builder *builder, enum ta_status status) {
         records_free(builder->records);
         tracked_free(builder->files);
         sha256_free(builder->sum);
+        g_ptr_array_unref(builder->read);
         g_hash_table_unref(builder->head_digests);
         g_hash_table_unref(builder->plain);
         g_hash_table_unref(builder->allowed);

@@ -47,6 +47,7 @@ struct builder {
     struct ta_problem *why;
     struct ta_identity identity;
     int64_t time_s;                 /* of the build, as the image tells it */
+    GPtrArray *read;                /* of struct input: every file that was compiled, once; from builder_identify */
     const char *about, *contents;   /* what else the image tells of itself; null before it was asked for */
     struct confinement confinement; /* what compilers may read and write */
     const char *temporary;

@@ -21,7 +21,7 @@ static void remove_files(struct workspace *workspace, const char *const *files, 
 
 static void remove_setup(struct workspace *workspace) {
     const struct layout *out = &workspace->layout;
-    const char *const files[] = {out->memory, out->commands, out->state, out->fabric, out->card};
+    const char *const files[] = {out->memory, out->commands, out->state, out->state_since, out->fabric, out->card};
     folder_remove(workspace_path(workspace, out->objects));
     folder_remove(workspace_path(workspace, out->pictures));
     remove_files(workspace, files, G_N_ELEMENTS(files));

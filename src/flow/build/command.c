@@ -34,10 +34,14 @@ static const char *arguments_file(struct builder *builder, const char *const *ar
         return NULL;
     g_autoptr(GString) text = g_string_new(NULL);
     for (size_t i = 0; arguments[i]; ++i) {
-        for (const char *at = arguments[i]; *at; ++at) {
-            if (strchr(" \t\r\f\v\\'\"", *at))
+        for (const char *at = arguments[i]; *at;) {
+            size_t plain = strcspn(at, " \t\r\f\v\\'\"");
+            g_string_append_len(text, at, (gssize)plain);
+            at += plain;
+            if (*at) {
                 g_string_append_c(text, '\\');
-            g_string_append_c(text, *at);
+                g_string_append_c(text, *at++);
+            }
         }
         g_string_append_c(text, '\n');
     }

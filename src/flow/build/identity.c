@@ -23,34 +23,32 @@ static char *about_text(struct builder *builder) {
     return g_strdup(text->str);
 }
 
-/* Calls EACH for every file that was compiled, once, with what it held. */
-static void each_content(struct builder *builder, void (*each)(void *with, uint32_t file, const uint8_t *content),
-                         void *with) {
+/* Every file that was compiled, once, with what it held, into READ. */
+static void find_read(struct builder *builder) {
     const struct plan *plan = &builder->plan;
     g_autofree bool *known = g_new0(bool, tracked_count(builder->files) + 1);
+    g_ptr_array_set_size(builder->read, 0);
     for (size_t i = 0; i < plan->count; ++i) {
         const struct record *record = plan->actions[i].dependencies ? builder->turns[i].record : NULL;
         for (size_t k = 0; record && k < record->input_count; ++k) {
-            const struct input *input = &record->inputs[k];
+            struct input *input = &record->inputs[k];
             if (!known[input->file])
-                each(with, input->file, input->content);
+                g_ptr_array_add(builder->read, input);
             known[input->file] = true;
         }
     }
 }
 
-struct newest {
-    struct builder *builder;
-    int64_t time_ns;
-};
-
-/* Files of the project, as its author and its user wrote them. */
-static void look_newest(void *with, uint32_t file, const uint8_t *content) {
-    struct newest *newest = with;
-    const char *path = tracked_path(newest->builder->files, file);
-    (void)content;
-    if (*path != '/' && !g_str_has_prefix(path, newest->builder->plan.out.folder))
-        newest->time_ns = MAX(newest->time_ns, tracked_modified_ns(newest->builder->files, file));
+/* When the newest file of the project was saved, as its author and its user wrote it. */
+static int64_t newest_ns(struct builder *builder) {
+    int64_t time_ns = tracked_modified_ns(builder->files, tracked_id(builder->files, "anchor.yaml"));
+    for (guint i = 0; i < builder->read->len; ++i) {
+        const struct input *input = builder->read->pdata[i];
+        const char *path = tracked_path(builder->files, input->file);
+        if (*path != '/' && !g_str_has_prefix(path, builder->plan.out.folder))
+            time_ns = MAX(time_ns, tracked_modified_ns(builder->files, input->file));
+    }
+    return time_ns;
 }
 
 struct content {
@@ -58,48 +56,43 @@ struct content {
     const uint8_t *digest;
 };
 
-struct contents {
-    struct builder *builder;
-    GArray *list;
-};
-
-/* Not the files of the compiler, which its version stands for, and not what is generated, which follows from the rest. */
-static void list_content(void *with, uint32_t file, const uint8_t *digest) {
-    const struct contents *contents = with;
-    const struct content content = {tracked_name(contents->builder->files, file), digest};
-    if (*content.name != '(')
-        g_array_append_val(contents->list, content);
-}
-
 static gint by_name(gconstpointer a, gconstpointer b) {
     return strcmp(((const struct content *)a)->name, ((const struct content *)b)->name);
 }
 
-/* "SHA-256 name", a line each, in the order of names. */
+/* "SHA-256 name", a line each, in the order of names. Not the files of the compiler, which its version stands for, and not what is
+   generated, which follows from the rest. */
 const char *builder_contents(struct builder *builder) {
     if (builder->contents)
         return builder->contents;
     g_autoptr(GArray) list = g_array_new(FALSE, FALSE, sizeof(struct content));
     g_autoptr(GString) text = g_string_new(NULL);
-    each_content(builder, list_content, &(struct contents){builder, list});
+    for (guint i = 0; i < builder->read->len; ++i) {
+        const struct input *input = builder->read->pdata[i];
+        const struct content content = {tracked_name(builder->files, input->file), input->content};
+        if (*content.name != '(')
+            g_array_append_val(list, content);
+    }
     g_array_sort(list, by_name);
     for (guint i = 0; i < list->len; ++i) {
         const struct content *content = &g_array_index(list, struct content, i);
         char digest[SHA256_TEXT_BYTES];
         sha256_text(content->digest, digest);
-        g_string_append_printf(text, "%s %s\n", digest, content->name);
+        g_string_append(text, digest);
+        g_string_append_c(text, ' ');
+        g_string_append(text, content->name);
+        g_string_append_c(text, '\n');
     }
     return builder->contents = arena_text(builder->context->arena, text->str);
 }
 
 /* What SOURCE_DATE_EPOCH says, else when the newest file of the project was saved: never now. */
-static int64_t build_time_s(struct builder *builder, int64_t newest_ns) {
+static int64_t build_time_s(struct builder *builder) {
     int64_t time_s;
     bool said;
     if (!workspace_epoch(&time_s, &said, NULL) && said)
         return time_s;
-    newest_ns = MAX(newest_ns, tracked_modified_ns(builder->files, tracked_id(builder->files, "anchor.yaml")));
-    return newest_ns / G_GINT64_CONSTANT(1000000000);
+    return newest_ns(builder) / G_GINT64_CONSTANT(1000000000);
 }
 
 /* The digest of the rest: what was linked beside the objects, by COMMAND. */
@@ -124,7 +117,6 @@ enum ta_status builder_identify(struct builder *builder) {
                                              builder->workspace->project.version, builder->workspace->sdk.sdk,
                                              builder->workspace->sdk.version, builder->workspace->profile.name,
                                              builder->workspace->profile.version);
-    struct newest newest = {builder, 0};
     for (size_t i = 0; i < plan->image_count; ++i)
         builder_command_digest(builder, plan->images[i].link, commands + i * CONTENT_BYTES);
     sha256_add_line(sum, start);
@@ -137,8 +129,8 @@ enum ta_status builder_identify(struct builder *builder) {
     sha256_end(sum, builder->identity.bytes);
     if (status)
         return status;
-    each_content(builder, look_newest, &newest);
-    builder->time_s = build_time_s(builder, newest.time_ns);
+    find_read(builder);
+    builder->time_s = build_time_s(builder);
     g_autofree char *about = about_text(builder);
     builder->about = arena_text(builder->context->arena, about);
     return TA_OK;

@@ -1,5 +1,6 @@
-/* What was known when each output of a setup was made. One file a setup, in .tanchor/build/; a missing or damaged one knows nothing, and
-   everything is built again. */
+/* What was known when each output of a setup was made. One file a setup, in .tanchor/build/, and a second one with what was made since that
+   was written: a change of one line among thousands of sources writes little. A missing or damaged one knows nothing, and what it would
+   tell of is built again. */
 #ifndef TA_FLOW_BUILD_RECORDS_H
 #define TA_FLOW_BUILD_RECORDS_H
 
@@ -27,8 +28,8 @@ struct record {
 
 struct records;
 
-/* Reads FILE, an absolute path; what it tells of files goes to FILES, which is borrowed. */
-struct records *records_open(const char *file, struct tracked_files *files);
+/* Reads FILE and SINCE_FILE, absolute paths; what they tell of files goes to FILES, which is borrowed. */
+struct records *records_open(const char *file, const char *since_file, struct tracked_files *files);
 
 /* The record of OUTPUT, a path below the project; null when there is none. Valid until it is put or dropped. */
 const struct record *records_of(const struct records *records, const char *output);
@@ -42,7 +43,7 @@ void records_drop(struct records *records, const char *output);
 /* Drops what is known of outputs that KEPT (a set of texts) does not hold, and tells GONE of each. */
 void records_keep(struct records *records, GHashTable *kept, void (*gone)(void *with, const char *output), void *with);
 
-/* Writes FILE when something is new. */
+/* Writes them when something is new. */
 enum ta_status records_save(struct records *records, struct ta_problem *why);
 void records_free(struct records *records);
 
