@@ -4,8 +4,6 @@
 #include "host/model_files.h"
 #include "host/store.h"
 
-#include <gio/gio.h>
-
 /* Steps. */
 
 struct step step_begin(struct ta_context *context, struct ta_report *report) {

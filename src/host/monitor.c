@@ -1,5 +1,7 @@
 #include "host/monitor.h"
 
+#include "host/late.h"
+
 #include <gio/gio.h>
 
 enum { QUIET_MS = 2, LONGEST_MS = 200 };
@@ -10,6 +12,29 @@ struct monitor {
     GHashTable *folders; /* path: its GFileMonitor */
     bool saved;
 };
+
+/* Of GIO, loaded late. */
+static struct {
+    GFile *(*new_file)(const char *path);
+    GFileMonitor *(*watch)(GFile *folder, GFileMonitorFlags flags, GCancellable *cancellable, GError **error);
+    gboolean (*is_cancelled)(GFileMonitor *monitor);
+    gulong (*connect)(gpointer instance, const char *signal, GCallback handler, gpointer data, GClosureNotify destroy,
+                      GConnectFlags flags);
+    void (*unref)(gpointer object);
+} gio;
+
+static bool load(void) {
+    static const struct late_function functions[] = {{"g_file_new_for_path", (void **)&gio.new_file},
+                                                     {"g_file_monitor_directory", (void **)&gio.watch},
+                                                     {"g_file_monitor_is_cancelled", (void **)&gio.is_cancelled},
+                                                     {"g_signal_connect_data", (void **)&gio.connect},
+                                                     {"g_object_unref", (void **)&gio.unref}};
+    return late_load("libgio-2.0.so.0", functions, G_N_ELEMENTS(functions));
+}
+
+static void forget(gpointer watching) {
+    gio.unref(watching);
+}
 
 /* Editors write a file and close it, or write another one and rename it. A new empty file is not yet what it will be. */
 static void hear(GFileMonitor *source, GFile *file, GFile *other, GFileMonitorEvent event, gpointer monitor) {
@@ -23,7 +48,7 @@ static void hear(GFileMonitor *source, GFile *file, GFile *other, GFileMonitorEv
 struct monitor *monitor_new(void) {
     struct monitor *monitor = g_new0(struct monitor, 1);
     monitor->events = g_main_context_new();
-    monitor->folders = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_object_unref);
+    monitor->folders = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, forget);
     return monitor;
 }
 
@@ -35,19 +60,21 @@ void monitor_free(struct monitor *monitor) {
 
 void monitor_add(struct monitor *monitor, const char *folder) {
     GFileMonitor *known = g_hash_table_lookup(monitor->folders, folder);
-    if (known && !g_file_monitor_is_cancelled(known) && g_file_test(folder, G_FILE_TEST_IS_DIR))
+    if (!load())
+        return; /* what is waited for is then looked for now and then */
+    if (known && !gio.is_cancelled(known) && g_file_test(folder, G_FILE_TEST_IS_DIR))
         return;
-    g_autoptr(GFile) file = g_file_new_for_path(folder);
+    GFile *file = gio.new_file(folder);
     g_main_context_push_thread_default(monitor->events);
-    GFileMonitor *added = g_file_test(folder, G_FILE_TEST_IS_DIR)
-                              ? g_file_monitor_directory(file, G_FILE_MONITOR_WATCH_MOVES, NULL, NULL)
-                              : NULL;
+    GFileMonitor *added =
+        g_file_test(folder, G_FILE_TEST_IS_DIR) ? gio.watch(file, G_FILE_MONITOR_WATCH_MOVES, NULL, NULL) : NULL;
     g_main_context_pop_thread_default(monitor->events);
+    gio.unref(file);
     if (!added) {
         g_hash_table_remove(monitor->folders, folder);
         return;
     }
-    g_signal_connect(added, "changed", G_CALLBACK(hear), monitor);
+    gio.connect(added, "changed", G_CALLBACK(hear), monitor, NULL, (GConnectFlags)0);
     g_hash_table_replace(monitor->folders, g_strdup(folder), added);
 }
 

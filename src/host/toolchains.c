@@ -42,6 +42,7 @@ struct search {
     const char *library;
     char *probe_source;
     const struct texts *folders; /* besides PATH, or null */
+    GArray *searched;            /* of struct stat: the folders so far */
 };
 
 static void candidate_free(gpointer data) {
@@ -55,11 +56,13 @@ static void candidate_free(gpointer data) {
 
 /* The family of a name like riscv64-unknown-elf-gcc, riscv32-none-elf-gcc-13, clang, clang-14; else COMPILER_FAMILIES. */
 static enum compiler_family family_of(const char *name) {
-    static const char *const patterns[] = {
-        [COMPILER_GCC] = "^riscv(32|64)-[a-z0-9_]+-elf-gcc(-[0-9.]+)?$", [COMPILER_CLANG] = "^clang(-[0-9]+)?$"};
-    bool maybe = g_str_has_prefix(name, "riscv") || g_str_has_prefix(name, "clang"); /* few of a computer's programs */
-    for (int i = 0; maybe && i < COMPILER_FAMILIES; ++i)
-        if (g_regex_match_simple(patterns[i], name, 0, 0))
+    static const struct {
+        const char *begins, *holds, *pattern; /* few of a computer's programs are worth the pattern */
+    } families[] = {[COMPILER_GCC] = {"riscv", "-gcc", "^riscv(32|64)-[a-z0-9_]+-elf-gcc(-[0-9.]+)?$"},
+                    [COMPILER_CLANG] = {"clang", "", "^clang(-[0-9]+)?$"}};
+    for (int i = 0; i < COMPILER_FAMILIES; ++i)
+        if (g_str_has_prefix(name, families[i].begins) && strstr(name, families[i].holds) &&
+            g_regex_match_simple(families[i].pattern, name, 0, 0))
             return (enum compiler_family)i;
     return COMPILER_FAMILIES;
 }
@@ -117,6 +120,15 @@ static char **compiler_names(const char *folder) {
 }
 
 static void search_folder(struct search *search, const char *folder) {
+    struct stat about;
+    if (stat(folder, &about))
+        return;
+    for (guint i = 0; i < search->searched->len; ++i) {
+        const struct stat *other = &g_array_index(search->searched, struct stat, i);
+        if (other->st_dev == about.st_dev && other->st_ino == about.st_ino)
+            return; /* as /bin and /usr/bin mostly are */
+    }
+    g_array_append_val(search->searched, about);
     g_auto(GStrv) names = compiler_names(folder);
     for (char **name = names; *name; ++name)
         add_candidate(search, folder, *name);
@@ -376,7 +388,9 @@ enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const
                                struct found_toolchains *found, struct toolchain_answers **learned,
                                struct ta_problem *why) {
     g_autoptr(GPtrArray) candidates = g_ptr_array_new_with_free_func(candidate_free);
-    struct search search = {.isa = isa, .candidates = candidates, .library = find_library(), .folders = folders};
+    g_autoptr(GArray) searched = g_array_new(FALSE, FALSE, sizeof(struct stat));
+    struct search search = {
+        .isa = isa, .candidates = candidates, .library = find_library(), .folders = folders, .searched = searched};
     const struct candidate *gcc = NULL;
     bool asked = false;
     *learned = NULL;

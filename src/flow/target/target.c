@@ -63,13 +63,21 @@ static enum ta_status restore_store(struct target *target, const char *device, u
     return status ? status : target->port.write_store(target->port.self, device, 0, bytes, length, why);
 }
 
-/* What follows the last byte that is not blank is not written. */
+/* Up to the last one that is not blank. */
+static size_t written_bytes(const uint8_t *bytes, size_t size) {
+    uint64_t blank = UINT64_MAX; /* eight of them */
+    while (size >= sizeof blank && !memcmp(bytes + size - sizeof blank, &blank, sizeof blank))
+        size -= sizeof blank;
+    while (size && bytes[size - 1] == 0xff)
+        --size;
+    return size;
+}
+
 static enum ta_status keep_store(struct target *target, const char *device, uint64_t size, struct ta_problem *why) {
     g_autofree char *file = target_store_path(target->context, target->name, device);
     g_autofree uint8_t *bytes = g_malloc(size);
     enum ta_status status = target->port.read_store(target->port.self, device, 0, bytes, size, why);
-    while (size && bytes[size - 1] == 0xff)
-        --size;
+    size = written_bytes(bytes, size);
     bool was = g_file_test(file, G_FILE_TEST_EXISTS);
     return status || (!size && !was) ? status : file_write_changed(file, bytes, size, why);
 }
