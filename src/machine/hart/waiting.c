@@ -25,18 +25,20 @@ static bool reads_of(const struct op *op, uint64_t *reads) {
     }
 }
 
-/* x0 is never written. */
+/* Of a fence, and of a branch forwards, the bits where others have rd say nothing. */
 static uint64_t written_by(const struct op *op) {
-    return op->operation < OP_FORWARD_BEQ ? UINT64_C(1) << op->rd & ~UINT64_C(1) : 0;
+    return operation_format(op->operation) == FORMAT_NONE ? 0 : UINT64_C(1) << op->rd;
 }
 
 /* It leads to its own start, and what a round computes depends on no other round: no register is read before the round has written it that
    it writes at all. */
 bool block_waits(const struct block *block) {
+    if (!block->count)
+        return false;
     const struct op *last = &block->ops[block->count - 1];
     bool branches = last->operation >= OP_BEQ && last->operation <= OP_BGEU;
     uint64_t written = 0, before = 0, reads;
-    if (!block->count || last->immediate != -(int32_t)last->offset ||
+    if (last->immediate != -(int32_t)last->offset ||
         !(branches || (last->operation == OP_JAL && last->rd == REGISTER_NONE)))
         return false;
     for (size_t i = 0; i + 1 < block->count; ++i)
