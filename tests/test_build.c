@@ -487,7 +487,8 @@ START_TEST(damaged_memories_cost_only_time) {
         run_program(project, NULL, (const char *const[]){"/usr/bin/find", ".tanchor/build", "-name", "*-size", NULL})
             .out,
         "\n", -1);
-    char *file = below(project, found[0]), *since = g_strconcat(file, ".since", NULL);
+    const char *file = below(project, found[0]);
+    g_autofree char *since = g_strconcat(file, ".since", NULL);
     spoil(project, file);
     write_text(below(project, "src/main.c"), "int main(void) { return 7; }\n");
     expect_done(tanchor(project, "build"));
