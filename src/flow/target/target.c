@@ -1,6 +1,6 @@
 #include "flow/target/target.h"
 
-/* Flash on disk: a file for each flash memory. */
+/* Flash on disk: a file for each flash memory, up to its last byte that is not blank. */
 
 char *target_flash_path(const struct ta_context *context, const char *name, const char *memory) {
     g_autofree char *file = g_strconcat(memory, ".bin", NULL);
@@ -17,6 +17,16 @@ static bool is_kept_here(const struct target *target) {
     return target->name && !(target->port.capabilities & TA_CAN_KEEP);
 }
 
+/* Up to the last one that is not blank. */
+static size_t written_bytes(const uint8_t *bytes, size_t size) {
+    uint64_t blank = UINT64_MAX; /* eight of them */
+    while (size >= sizeof blank && !memcmp(bytes + size - sizeof blank, &blank, sizeof blank))
+        size -= sizeof blank;
+    while (size && bytes[size - 1] == 0xff)
+        --size;
+    return size;
+}
+
 static enum ta_status restore_flash(struct target *target, struct ta_problem *why) {
     enum ta_status status = TA_OK;
     for (size_t i = 0; !status && is_kept_here(target) && i < target->profile->memory_count; ++i) {
@@ -26,13 +36,12 @@ static enum ta_status restore_flash(struct target *target, struct ta_problem *wh
         size_t length = 0;
         if (memory->kind != TA_MEMORY_FLASH || !g_file_test(file, G_FILE_TEST_EXISTS))
             continue;
-        status = file_read(file, memory->size_bytes, &bytes, &length, why);
-        if (!status && length != memory->size_bytes)
-            status = ta_problem_set(why, TA_E_SYSTEM, "remove the file, then {deploy}",
-                                    "%s does not have the size of %s's %s", file, target->profile->name, memory->name);
-        while (length && bytes[length - 1] == '\xff') /* what is blank need not be programmed */
-            --length;
-        if (!status && length)
+        status = file_size(file) > memory->size_bytes
+                     ? ta_problem_set(why, TA_E_SYSTEM, "remove the file, then {deploy}", "%s is larger than %s's %s",
+                                      file, target->profile->name, memory->name)
+                     : file_read(file, memory->size_bytes, &bytes, &length, why);
+        length = status ? 0 : written_bytes((const uint8_t *)bytes, length);
+        if (length)
             status = target->port.program(target->port.self, memory->base, bytes, length, why);
     }
     return status;
@@ -63,16 +72,6 @@ static enum ta_status restore_store(struct target *target, const char *device, u
     return status ? status : target->port.write_store(target->port.self, device, 0, bytes, length, why);
 }
 
-/* Up to the last one that is not blank. */
-static size_t written_bytes(const uint8_t *bytes, size_t size) {
-    uint64_t blank = UINT64_MAX; /* eight of them */
-    while (size >= sizeof blank && !memcmp(bytes + size - sizeof blank, &blank, sizeof blank))
-        size -= sizeof blank;
-    while (size && bytes[size - 1] == 0xff)
-        --size;
-    return size;
-}
-
 static enum ta_status keep_store(struct target *target, const char *device, uint64_t size, struct ta_problem *why) {
     g_autofree char *file = target_store_path(target->context, target->name, device);
     g_autofree uint8_t *bytes = g_malloc(size);
@@ -93,7 +92,7 @@ enum ta_status target_keep(struct target *target, struct ta_problem *why) {
         bytes = g_malloc(memory->size_bytes);
         status = target->port.read_memory(target->port.self, memory->base, bytes, memory->size_bytes, why);
         if (!status)
-            status = file_write_changed(file, bytes, memory->size_bytes, why);
+            status = file_write_changed(file, bytes, written_bytes(bytes, memory->size_bytes), why);
     }
     return status ? status : each_store(target, keep_store, why);
 }
