@@ -110,7 +110,7 @@ const void *const *EXECUTE(struct hart *hart, bool one) {
     word window_base, window_size;
     uint8_t *window, *window_flags;
     uint64_t loaded, user;
-    int64_t left, round_began;
+    int64_t left;
     const int64_t taken_cost = (int64_t)hart->timing.taken_branch << COUNT_BITS;
     const word misaligned_jump = hart->decoder.isa.extensions & ISA_LETTER('c') ? 0 : 2;
     bool done = false;
@@ -126,7 +126,7 @@ outer:
     left = hart->stop_at - state->cycle > CYCLES_AT_ONCE ? CYCLES_AT_ONCE : (int64_t)(hart->stop_at - state->cycle);
     hart->end = state->cycle + (uint64_t)left;
     left <<= COUNT_BITS;
-    round_began = 0;
+    hart->round_began = 0;
     hart->counted = state->retired;
     user = state->mode == MODE_USER;
     block = one || hart->slow ? hart_single(hart) : hart_block(hart);
@@ -172,11 +172,11 @@ follow: /* LINK leads to pc, but where that is was not known */
 
 again:
     left -= taken_cost;
-    if (round_began - left == block->cost + taken_cost && hart_is_still(hart)) /* that round, and nothing else */
+    if (hart->round_began - left == block->cost + taken_cost && hart_is_still(hart)) /* that round, and nothing else */
         left -= blocks_rounds(left - block->need, block->cost + taken_cost);
-    round_began = left;
+    hart->round_began = left;
     hart->asked = 0;
-    goto enter;
+    ENTER();
 
 reached: /* a load or store that took the long way is done */
     if (!hart->attention && left >> COUNT_BITS >= (int64_t)hart->waited) { /* what is left of the block still fits */

@@ -88,6 +88,7 @@ struct hart {
     uint64_t stop_at;      /* no instruction begins at this cycle or later */
     bool attention;        /* something is to be looked at before the next instruction */
     uint64_t end, counted; /* the engine's own, see there */
+    int64_t round_began;   /* the same, for loops that wait */
     unsigned asked;        /* how many reads of devices there were in the round under way (waiting.c); the last one: */
     struct ta_slot *asked_slot;
     uint64_t asked_offset;
