@@ -89,14 +89,11 @@ static void add_candidate(struct search *search, const char *folder, const char 
 
 /* The names in FOLDER that look like compilers. A folder of thousands of programs is read once a process, and again when something
    came or went in it. */
-static char **compiler_names(const char *folder) {
+static char **compiler_names(const char *folder, const struct stat *about) {
     static GMutex mutex;
     static GHashTable *known; /* folder and the time of its last change: names */
-    struct stat about;
-    if (!*folder || stat(folder, &about))
-        return g_new0(char *, 1);
-    g_autofree char *key = g_strdup_printf("%lld.%09ld %llu %s", (long long)about.st_mtim.tv_sec, about.st_mtim.tv_nsec,
-                                           (unsigned long long)about.st_ino, folder);
+    g_autofree char *key = g_strdup_printf("%lld.%09ld %llu %s", (long long)about->st_mtim.tv_sec,
+                                           about->st_mtim.tv_nsec, (unsigned long long)about->st_ino, folder);
     g_mutex_lock(&mutex);
     known = known ? known : g_hash_table_new_full(g_str_hash, g_str_equal, g_free, (GDestroyNotify)g_strfreev);
     char **names = g_strdupv(g_hash_table_lookup(known, key));
@@ -111,7 +108,7 @@ static char **compiler_names(const char *folder) {
     g_ptr_array_add(found, NULL);
     names = (char **)g_ptr_array_free(g_steal_pointer(&found), FALSE);
     bool settled =
-        g_get_real_time() / G_USEC_PER_SEC - (gint64)about.st_mtim.tv_sec > 1; /* else a change may not show */
+        g_get_real_time() / G_USEC_PER_SEC - (gint64)about->st_mtim.tv_sec > 1; /* else a change may not show */
     g_mutex_lock(&mutex);
     if (settled)
         g_hash_table_insert(known, g_steal_pointer(&key), g_strdupv(names));
@@ -129,7 +126,7 @@ static void search_folder(struct search *search, const char *folder) {
             return; /* as /bin and /usr/bin mostly are */
     }
     g_array_append_val(search->searched, about);
-    g_auto(GStrv) names = compiler_names(folder);
+    g_auto(GStrv) names = compiler_names(folder, &about);
     for (char **name = names; *name; ++name)
         add_candidate(search, folder, *name);
 }

@@ -157,8 +157,10 @@ bool records_part_read(struct records_part *part, const char *file, uint64_t bas
         g_variant_ref_sink(g_variant_new_from_bytes(G_VARIANT_TYPE(format), part->bytes, FALSE));
     uint32_t number = 0;
     g_variant_get_child(whole, 0, "u", &number);
+    if (number != FORMAT || !read_all(part, whole, files, records))
+        return false;
     part->digest = head.digest;
-    return number == FORMAT && read_all(part, whole, files, records);
+    return true;
 }
 
 void records_part_free(struct records_part *part) {

@@ -86,6 +86,14 @@
             goto again;                                                                                                \
         GO(block->next, PC + op->length);                                                                              \
     } while (0)
+/* The six branches, by one of the ways above. */
+#define CONDITIONS(kind, WAY)                                                                                          \
+    ON(kind##BEQ) WAY(RS1 == RS2);                                                                                     \
+    ON(kind##BNE) WAY(RS1 != RS2);                                                                                     \
+    ON(kind##BLT) WAY((sword)RS1 < (sword)RS2);                                                                        \
+    ON(kind##BGE) WAY((sword)RS1 >= (sword)RS2);                                                                       \
+    ON(kind##BLTU) WAY(RS1 < RS2);                                                                                     \
+    ON(kind##BGEU) WAY(RS1 >= RS2);
 #define ARITHMETIC(operation, width)                                                                                   \
     do {                                                                                                               \
         uint64_t bits;                                                                                                 \
@@ -281,24 +289,9 @@ dispatch:
             state->pc = target;
             goto follow;
         }
-        ON(BEQ) BRANCH(RS1 == RS2);
-        ON(BNE) BRANCH(RS1 != RS2);
-        ON(BLT) BRANCH((sword)RS1 < (sword)RS2);
-        ON(BGE) BRANCH((sword)RS1 >= (sword)RS2);
-        ON(BLTU) BRANCH(RS1 < RS2);
-        ON(BGEU) BRANCH(RS1 >= RS2);
-        ON(FORWARD_BEQ) FORWARD(RS1 == RS2);
-        ON(FORWARD_BNE) FORWARD(RS1 != RS2);
-        ON(FORWARD_BLT) FORWARD((sword)RS1 < (sword)RS2);
-        ON(FORWARD_BGE) FORWARD((sword)RS1 >= (sword)RS2);
-        ON(FORWARD_BLTU) FORWARD(RS1 < RS2);
-        ON(FORWARD_BGEU) FORWARD(RS1 >= RS2);
-        ON(AGAIN_BEQ) AGAIN(RS1 == RS2);
-        ON(AGAIN_BNE) AGAIN(RS1 != RS2);
-        ON(AGAIN_BLT) AGAIN((sword)RS1 < (sword)RS2);
-        ON(AGAIN_BGE) AGAIN((sword)RS1 >= (sword)RS2);
-        ON(AGAIN_BLTU) AGAIN(RS1 < RS2);
-        ON(AGAIN_BGEU) AGAIN(RS1 >= RS2);
+        CONDITIONS(, BRANCH)
+        CONDITIONS(FORWARD_, FORWARD)
+        CONDITIONS(AGAIN_, AGAIN)
         ON(AGAIN_JAL) goto again;
         ON(LB) LOAD(int8_t, 0);
         ON(LH) LOAD(int16_t, 1);
