@@ -28,16 +28,6 @@ static const struct {
                  {"copy and fill", 12000, false, 30},          {"FFT, doubles by integers", 500, false, 30},
                  {"FFT, doubles of the hart", 20000, true, 40}};
 
-static int by_size(const void *a, const void *b) {
-    double x = *(const double *)a, y = *(const double *)b;
-    return x < y ? -1 : x > y;
-}
-
-static double median(double *values) {
-    qsort(values, ROUNDS_EACH, sizeof *values, by_size);
-    return values[ROUNDS_EACH / 2];
-}
-
 static void write_profile(const char *folder, const char *name, const char *isa, const char *ram_size) {
     g_autofree char *path = g_build_filename(folder, name, NULL);
     g_autofree char *text = g_strdup_printf("profile: bench\nversion: 1.0.0\ntitle: bench\nkind: board\nisa: "
@@ -84,7 +74,7 @@ static void bench_workloads(const char *folder) {
                 (const char *const[]){TANCHOR, "run", "guest.elf", "--profile", profile, "--for", "1000s", NULL});
             guest[k] = used.user_s;
         }
-        double here = median(native), there = median(guest);
+        double here = median(native, ROUNDS_EACH), there = median(guest, ROUNDS_EACH);
         row(workloads[i].name, there, "s", "the same source on this computer", here, workloads[i].most);
         if (!workloads[i].wide) {
             logarithms += log(there / here);
