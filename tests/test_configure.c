@@ -607,6 +607,16 @@ START_TEST(compilers_are_tried_for_real) {
     expect_done(tanchor(project, "configure", "--compiler", "clang@77.0.1"));
     ck_assert_int_lt((g_get_monotonic_time() - start) / G_USEC_PER_SEC, 40); /* not the minute of the one that hangs */
     expect_done(tanchor(project, "build"));
+    /* A folder's names are remembered when nothing comes or goes in it any more, and read again when something does. */
+    static const char remembered[] =
+        "SELECT count(*) FROM compiler_folder WHERE folder LIKE '%/tools' AND names LIKE '%clang-77%'";
+    g_usleep(2100000);
+    for (int i = 0; i < 2; ++i)
+        expect_done(tanchor(project, "configure", "--compiler", "clang@77.0.1"));
+    ck_assert_str_eq(state(remembered), "1\n");
+    shell("sed s/77/88/ tools/clang-77 > tools/clang-88; chmod +x tools/clang-88");
+    expect_done(tanchor(project, "configure", "--compiler", "clang@88.0.1"));
+    expect_done(tanchor(project, "configure", "--compiler", "clang@77.0.1"));
     g_unlink(real);
     expect_fixed(project, "clang 77.0.1 is not on this computer", "tanchor configure");
     write_text(below(project, "setup.yaml"), "sdk: strand\n");

@@ -23,7 +23,8 @@ static const char *const versions[] = {
     "CREATE TABLE depot (place TEXT PRIMARY KEY, etag TEXT NOT NULL, asked_s INTEGER NOT NULL);"
     "CREATE TABLE offer_words (place TEXT PRIMARY KEY, words TEXT NOT NULL);"
     "CREATE TABLE offer (place TEXT, position INTEGER, entry TEXT NOT NULL, PRIMARY KEY (place, position));",
-    "CREATE TABLE in_place (folder TEXT PRIMARY KEY);"};
+    "CREATE TABLE in_place (folder TEXT PRIMARY KEY);",
+    "CREATE TABLE compiler_folder (folder TEXT PRIMARY KEY, stamp TEXT NOT NULL, names TEXT NOT NULL);"};
 
 enum { VERSION = sizeof versions / sizeof *versions, PATIENCE_MS = 20000 };
 

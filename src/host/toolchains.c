@@ -1,6 +1,7 @@
 #include "host/toolchains.h"
 
 #include "host/commands.h"
+#include "host/compiler_names.h"
 #include "host/files.h"
 #include "host/growing.h"
 #include "tameanchor/version.h"
@@ -39,6 +40,7 @@ struct search {
     const struct isa *isa;
     char march[ISA_TEXT_BYTES];
     GPtrArray *candidates;
+    struct compiler_names *names;
     const char *library;
     char *probe_source;
     const struct texts *folders; /* besides PATH, or null */
@@ -54,21 +56,8 @@ static void candidate_free(gpointer data) {
     g_free(candidate);
 }
 
-/* The family of a name like riscv64-unknown-elf-gcc, riscv32-none-elf-gcc-13, clang, clang-14; else COMPILER_FAMILIES. */
-static enum compiler_family family_of(const char *name) {
-    static const struct {
-        const char *begins, *holds, *pattern; /* few of a computer's programs are worth the pattern */
-    } families[] = {[COMPILER_GCC] = {"riscv", "-gcc", "^riscv(32|64)-[a-z0-9_]+-elf-gcc(-[0-9.]+)?$"},
-                    [COMPILER_CLANG] = {"clang", "", "^clang(-[0-9]+)?$"}};
-    for (int i = 0; i < COMPILER_FAMILIES; ++i)
-        if (g_str_has_prefix(name, families[i].begins) && strstr(name, families[i].holds) &&
-            g_regex_match_simple(families[i].pattern, name, 0, 0))
-            return (enum compiler_family)i;
-    return COMPILER_FAMILIES;
-}
-
 static void add_candidate(struct search *search, const char *folder, const char *name) {
-    enum compiler_family family = family_of(name);
+    enum compiler_family family = compiler_family_of(name);
     g_autofree char *path = family < COMPILER_FAMILIES ? g_build_filename(folder, name, NULL) : NULL;
     g_autofree char *real = path ? realpath(path, NULL) : NULL;
     GStatBuf about;
@@ -87,35 +76,6 @@ static void add_candidate(struct search *search, const char *folder, const char 
     g_ptr_array_add(search->candidates, candidate);
 }
 
-/* The names in FOLDER that look like compilers. A folder of thousands of programs is read once a process, and again when something
-   came or went in it. */
-static char **compiler_names(const char *folder, const struct stat *about) {
-    static GMutex mutex;
-    static GHashTable *known; /* folder and the time of its last change: names */
-    g_autofree char *key = g_strdup_printf("%lld.%09ld %llu %s", (long long)about->st_mtim.tv_sec,
-                                           about->st_mtim.tv_nsec, (unsigned long long)about->st_ino, folder);
-    g_mutex_lock(&mutex);
-    known = known ? known : g_hash_table_new_full(g_str_hash, g_str_equal, g_free, (GDestroyNotify)g_strfreev);
-    char **names = g_strdupv(g_hash_table_lookup(known, key));
-    g_mutex_unlock(&mutex);
-    if (names)
-        return names;
-    g_autoptr(GPtrArray) found = g_ptr_array_new();
-    g_autoptr(GDir) entries = g_dir_open(folder, 0, NULL);
-    for (const char *name; entries && (name = g_dir_read_name(entries));)
-        if (family_of(name) < COMPILER_FAMILIES)
-            g_ptr_array_add(found, g_strdup(name));
-    g_ptr_array_add(found, NULL);
-    names = (char **)g_ptr_array_free(g_steal_pointer(&found), FALSE);
-    bool settled =
-        g_get_real_time() / G_USEC_PER_SEC - (gint64)about->st_mtim.tv_sec > 1; /* else a change may not show */
-    g_mutex_lock(&mutex);
-    if (settled)
-        g_hash_table_insert(known, g_steal_pointer(&key), g_strdupv(names));
-    g_mutex_unlock(&mutex);
-    return names;
-}
-
 static void search_folder(struct search *search, const char *folder) {
     struct stat about;
     if (stat(folder, &about))
@@ -126,7 +86,7 @@ static void search_folder(struct search *search, const char *folder) {
             return; /* as /bin and /usr/bin mostly are */
     }
     g_array_append_val(search->searched, about);
-    g_auto(GStrv) names = compiler_names(folder, &about);
+    g_auto(GStrv) names = compiler_names_in(search->names, folder, &about);
     for (char **name = names; *name; ++name)
         add_candidate(search, folder, *name);
 }
@@ -251,6 +211,7 @@ enum { FAILURE_LASTS_S = 600 };
 
 struct toolchain_answers {
     GPtrArray *candidates; /* those that were asked now have commands */
+    struct compiler_names *names;
 };
 
 void toolchains_remember(struct toolchain_answers *answers, struct store *store) {
@@ -266,9 +227,12 @@ void toolchains_remember(struct toolchain_answers *answers, struct store *store)
         store_run(store, NULL, "INSERT OR REPLACE INTO compiler VALUES (?, ?, ?, ?)", "ssii", candidate->stamp, text,
                   (int64_t) !*candidate->answers[ASK_COMPILE], (int64_t)time(NULL));
     }
-    if (begun)
+    if (begun) {
+        compiler_names_remember(answers->names, store);
         store_end(store, TA_OK, NULL);
+    }
     g_ptr_array_unref(answers->candidates);
+    compiler_names_free(answers->names);
     g_free(answers);
 }
 
@@ -392,18 +356,21 @@ enum ta_status toolchains_find(struct arena *arena, const struct isa *isa, const
     bool asked = false;
     *learned = NULL;
     isa_march(isa, search.march);
+    search.names = compiler_names_recall(store);
     search_path(&search);
     enum ta_status status = recall_answers(&search, store, why);
     for (guint i = 0; i < candidates->len; ++i)
         asked = asked || !((struct candidate *)candidates->pdata[i])->answers[ASK_VERSION];
     if (!status && asked)
         status = ask_all(&search, cancelled, cancelled_with, why);
+    if (!status && (asked || compiler_names_are_new(search.names))) {
+        *learned = g_new0(struct toolchain_answers, 1);
+        **learned = (struct toolchain_answers){g_ptr_array_ref(candidates), search.names};
+    } else {
+        compiler_names_free(search.names);
+    }
     if (status)
         return status;
-    if (asked) {
-        *learned = g_new0(struct toolchain_answers, 1);
-        (*learned)->candidates = g_ptr_array_ref(candidates);
-    }
     for (guint i = 0; i < candidates->len && !gcc; ++i) {
         const struct candidate *candidate = candidates->pdata[i];
         if (candidate->family == COMPILER_GCC && !*candidate->answers[ASK_COMPILE])
