@@ -3,6 +3,7 @@
 
 #include "host/copy.h"
 #include "host/elf_file.h"
+#include "host/files.h"
 #include "host/model_files.h"
 
 #include <string.h>
@@ -287,6 +288,25 @@ START_TEST(folders_are_copied_whole_or_not_at_all) {
 }
 END_TEST
 
+/* An output takes the place of what is there, of nothing, but not of a folder. */
+START_TEST(outputs_take_their_places) {
+    char *part = test_path("tide.o.part"), *place = test_path("tide.o");
+    for (int i = 0; i < 2; ++i) {
+        write_text(part, i ? "ebb" : "flood");
+        ck_assert(file_place(part, place));
+        ck_assert_str_eq(read_text(place), i ? "ebb" : "flood");
+        ck_assert(!g_file_test(part, G_FILE_TEST_EXISTS));
+    }
+    write_text(test_path("folder/kept"), "kept");
+    write_text(part, "slack");
+    ck_assert(!file_place(part, test_path("folder")));
+    ck_assert_str_eq(read_text(test_path("folder/kept")), "kept");
+    ck_assert_str_eq(read_text(part), "slack");
+    ck_assert(!file_place(test_path("nothing"), place));
+    ck_assert_str_eq(read_text(place), "ebb");
+}
+END_TEST
+
 START_TEST(patterns_match_one_element_at_a_time) {
     static const char *const names[] = {"src/b.c", "src/a.c", "src/a.h", "src/deep/d.c", ".hidden/x.c"};
     for (size_t i = 0; i < G_N_ELEMENTS(names); ++i)
@@ -314,6 +334,6 @@ int main(void) {
                                   manifest_problems_name_place_key_and_what_is_allowed, profile_problems_name_their_key,
                                   an_overlay_changes_only_what_it_says, hostile_yaml_is_a_problem_and_no_crash,
                                   a_setup_is_read_back_as_it_was_written, damaged_elf_files_are_refused,
-                                  addresses_are_told_by_function_and_line, folders_are_copied_whole_or_not_at_all,
-                                  patterns_match_one_element_at_a_time, NULL});
+                                  addresses_are_told_by_function_and_line, outputs_take_their_places,
+                                  folders_are_copied_whole_or_not_at_all, patterns_match_one_element_at_a_time, NULL});
 }

@@ -105,10 +105,27 @@ bool file_write_all(int file, const char *bytes, size_t length) {
     return true;
 }
 
+/* A file system that puts one file over another makes sure of its bytes first, which takes longer than to write them: the two change places
+   instead. */
+bool file_place(const char *part, const char *path) {
+    if (renameat2(AT_FDCWD, part, AT_FDCWD, path, RENAME_EXCHANGE)) /* nothing is there, or it cannot do that */
+        return !rename(part, path);
+    if (!unlink(part))
+        return true;
+    int error = errno; /* a folder is there */
+    renameat2(AT_FDCWD, part, AT_FDCWD, path, RENAME_EXCHANGE);
+    errno = error;
+    return false;
+}
+
+static bool file_replace(const char *part, const char *path) {
+    return !rename(part, path);
+}
+
 /* The new file has no name while it is written, where the file system can do that: nothing stays behind when this process
    is killed. Its name then is the same for everybody, so that one that stays behind all the same goes the next time. */
 static enum ta_status write_with_mode(const char *path, const void *bytes, size_t length, mode_t mode,
-                                      struct ta_problem *why) {
+                                      bool (*place)(const char *part, const char *path), struct ta_problem *why) {
     g_autofree char *part = g_strconcat(path, ".part", NULL), *folder = g_path_get_dirname(path);
     int file = open(folder, O_WRONLY | O_TMPFILE | O_CLOEXEC, mode);
     bool nameless = file >= 0;
@@ -126,7 +143,7 @@ static enum ta_status write_with_mode(const char *path, const void *bytes, size_
         good = false;
         error = errno;
     }
-    if (good && (!rename(part, path) || (nameless && errno == ENOENT)))
+    if (good && (place(part, path) || (nameless && errno == ENOENT)))
         return TA_OK; /* without its name, another process has just put its own there */
     errno = good ? errno : error;
     enum ta_status status = file_failed(why, "write", path);
@@ -135,11 +152,15 @@ static enum ta_status write_with_mode(const char *path, const void *bytes, size_
 }
 
 enum ta_status file_write(const char *path, const void *bytes, size_t length, struct ta_problem *why) {
-    return write_with_mode(path, bytes, length, 0666, why);
+    return write_with_mode(path, bytes, length, 0666, file_replace, why);
+}
+
+enum ta_status file_write_output(const char *path, const void *bytes, size_t length, struct ta_problem *why) {
+    return write_with_mode(path, bytes, length, 0666, file_place, why);
 }
 
 enum ta_status file_write_private(const char *path, const void *bytes, size_t length, struct ta_problem *why) {
-    return write_with_mode(path, bytes, length, 0600, why);
+    return write_with_mode(path, bytes, length, 0600, file_replace, why);
 }
 
 uint64_t file_size(const char *path) {

@@ -26,6 +26,13 @@ enum ta_status file_write(const char *path, const void *bytes, size_t length, st
 /* As file_write, but leaves the file alone when it holds these bytes already. */
 enum ta_status file_write_changed(const char *path, const void *bytes, size_t length, struct ta_problem *why);
 
+/* The same for outputs: what can be made again, and has one writer. A computer that loses its power a moment later may have an empty file
+   there, since nobody waits until the bytes are on the disk. */
+enum ta_status file_write_output(const char *path, const void *bytes, size_t length, struct ta_problem *why);
+
+/* The output PART takes the place of PATH, where one or the other is at every moment. False with errno. */
+bool file_place(const char *part, const char *path);
+
 /* As file_write, readable and writable by its owner alone from its first byte on. */
 enum ta_status file_write_private(const char *path, const void *bytes, size_t length, struct ta_problem *why);
 
