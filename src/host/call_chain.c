@@ -1,8 +1,8 @@
 #include "host/call_chain.h"
 
+#include "host/debug_library.h"
 #include "host/elf_file.h"
 
-#include <elfutils/libdwfl.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -65,6 +65,14 @@ static int no_debug_file(Dwfl_Module *module, void **data, const char *name, Dwa
     return -1;
 }
 
+/* An image lies where it was linked to; only files that are not linked yet are asked about. */
+static int linked_address(Dwfl_Module *module, void **data, const char *name, Dwarf_Addr base, const char *section,
+                          GElf_Word index, const GElf_Shdr *header, Dwarf_Addr *address) {
+    (void)module, (void)data, (void)name, (void)base, (void)section, (void)index;
+    *address = header->sh_addr;
+    return 0;
+}
+
 /* A function that called itself is one place, with how often. */
 static void add_place(GPtrArray *places, const char *place) {
     char *last = places->len ? places->pdata[places->len - 1] : NULL;
@@ -104,7 +112,7 @@ static void walk_frames(Dwfl *dwfl, struct walk *walk) {
 
 static Dwfl *open_image(const struct ta_image *image) {
     static const Dwfl_Callbacks callbacks = {
-        .find_elf = no_elf, .find_debuginfo = no_debug_file, .section_address = dwfl_offline_section_address};
+        .find_elf = no_elf, .find_debuginfo = no_debug_file, .section_address = linked_address};
     Dwfl *dwfl = dwfl_begin(&callbacks);
     if (!dwfl)
         return NULL;
@@ -130,7 +138,7 @@ static bool knows_frame(Dwfl *dwfl, uint64_t pc) {
 /* False where no function is, or one that tells nothing of its frame. */
 static bool walk_from(const struct ta_image *image, const struct ta_scene *scene, uint64_t pc, GPtrArray *places) {
     struct walk walk = {.image = image, .scene = scene, .pc = pc, .places = places};
-    Dwfl *dwfl = image->path ? open_image(image) : NULL;
+    Dwfl *dwfl = image->path && debug_library_load() ? open_image(image) : NULL;
     if (!dwfl)
         return true; /* and nobody knows more */
     bool known = knows_frame(dwfl, pc);

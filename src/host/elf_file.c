@@ -1,9 +1,9 @@
 #include "host/elf_file.h"
 
+#include "host/debug_library.h"
 #include "host/files.h"
 
 #include <dwarf.h>
-#include <elfutils/libdw.h>
 #include <fcntl.h>
 #include <gelf.h>
 #include <glib.h>
@@ -225,7 +225,7 @@ enum ta_status elf_object_write(const char *path, const char *like, const struct
     good = file >= 0 && write_object(file, header.e_ident[EI_CLASS], header.e_flags, parts, count);
     if (file >= 0 && close(file))
         good = false;
-    if (!good || rename(part, path)) {
+    if (!good || !file_place(part, path)) {
         status = file_failed(why, "write", path);
         unlink(part);
     }
@@ -327,11 +327,12 @@ static bool is_loaded(const struct ta_image *image, uint64_t address) {
 void elf_describe_address(const struct ta_image *image, uint64_t address, char *buffer, size_t size) {
     const struct ta_symbol *symbol = ta_image_symbol_at(image, address);
     int file = -1;
-    if (is_loaded(image, address))
+    if (is_loaded(image, address) && debug_library_load())
         file_open(image->path, &file, NULL);
     Dwarf *dwarf = file >= 0 ? dwarf_begin(file, DWARF_C_READ) : NULL;
     g_autofree char *line = source_line(dwarf, address);
-    dwarf_end(dwarf);
+    if (dwarf)
+        dwarf_end(dwarf);
     if (file >= 0)
         close(file);
     g_autofree char *name = g_strdup(symbol ? symbol->name : "");
