@@ -270,6 +270,15 @@ START_TEST(another_compiler_of_the_same_version_counts) {
 }
 END_TEST
 
+/* Also when what is generated is generated for the first time. */
+START_TEST(each_source_is_compiled_once) {
+    wrap_compiler("riscv64-unknown-elf-gcc", "case \"$*\" in *\" -c \"*) echo \"$*\" >>out/dunlin-gcc/calls ;; esac");
+    char *project = gauge("gauge", "gcc");
+    expect_shown(tanchor(project, "build", "--no-cache"), "6 of 6 files");
+    shell("test $(wc -l <gauge/out/dunlin-gcc/calls) = 6");
+}
+END_TEST
+
 START_TEST(names_may_hold_anything_that_is_safe) {
     static const char *const names[] = {
         "two words",         "it's", "say \"high\"", "a,b",      "ebb&flow;", "tide$HOME", "-o",  "-Wl,-e",
@@ -506,11 +515,12 @@ START_TEST(damaged_memories_cost_only_time) {
 END_TEST
 
 int main(void) {
-    return run_suite("build", (const TTest *const[]){
-                                  actions_need_those_that_make_what_they_read, rules_of_compilers_are_read,
-                                  messages_are_taken_apart, contents_decide_and_not_times,
-                                  compilers_that_misbehave_are_told_in_a_line,
-                                  another_compiler_of_the_same_version_counts, names_may_hold_anything_that_is_safe,
-                                  bad_sources_are_told_in_a_line, objects_are_shared_and_nothing_wrong_is_taken,
-                                  launchers_stand_in_front_of_the_compiler, damaged_memories_cost_only_time, NULL});
+    return run_suite(
+        "build",
+        (const TTest *const[]){actions_need_those_that_make_what_they_read, rules_of_compilers_are_read,
+                               messages_are_taken_apart, contents_decide_and_not_times,
+                               compilers_that_misbehave_are_told_in_a_line, another_compiler_of_the_same_version_counts,
+                               each_source_is_compiled_once, names_may_hold_anything_that_is_safe,
+                               bad_sources_are_told_in_a_line, objects_are_shared_and_nothing_wrong_is_taken,
+                               launchers_stand_in_front_of_the_compiler, damaged_memories_cost_only_time, NULL});
 }

@@ -1,10 +1,10 @@
 #!/bin/sh
-# Applies each fault of tests/mutants.txt to a copy of the tree and runs the suites of machine and trials, until one of them finds it.
+# Applies each fault of tests/mutants.txt to a copy of the tree and runs the suites of machine, trials and builds, until one of them finds it.
 # With an argument, those alone whose line holds it. As many copies work side by side as there are processors.
 set -eu
 cd "$(dirname "$0")/.."
 export TANCHOR_TEST_FLOATS=100000
-suites="hart harts devices snapshot floating trial machine core screen cable card handset"
+suites="hart harts devices snapshot floating trial machine core screen cable card handset build configure"
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 

@@ -69,6 +69,8 @@ static void settle(struct process *process) {
     start_more(runner);
     if (!runner->processes->len)
         g_main_loop_quit(runner->loop);
+    else if (runner->source->meanwhile)
+        runner->source->meanwhile(runner->source->with);
 }
 
 /* Reading what it prints. */
@@ -276,6 +278,8 @@ enum ta_status commands_feed(const struct command_source *source, unsigned jobs,
     g_source_set_callback(timer, look_around, &runner, NULL);
     g_source_attach(timer, context);
     start_more(&runner);
+    if (processes->len && source->meanwhile)
+        source->meanwhile(source->with);
     if (processes->len)
         g_main_loop_run(loop);
     look_around(&runner);
@@ -314,7 +318,11 @@ enum ta_status commands_run(struct command *commands, size_t count, unsigned job
                             void (*done)(const struct command *command, void *with), void *done_with,
                             struct ta_problem *why) {
     struct array array = {commands, count, 0, false, stop_at_failure, done, done_with};
-    const struct command_source source = {next_of_array, ended_of_array, cancelled, &array, cancelled_with};
+    const struct command_source source = {.next = next_of_array,
+                                          .ended = ended_of_array,
+                                          .cancelled = cancelled,
+                                          .with = &array,
+                                          .cancelled_with = cancelled_with};
     return commands_feed(&source, jobs, why);
 }
 

@@ -33,12 +33,14 @@ struct command {
 };
 
 /* Where commands come from that depend on one another. NEXT gives the next one to start now, or null while none is ready; it is asked
-   again when one has ENDED. Commands stay where they are until then. */
+   again when one has ENDED. Commands stay where they are until then. MEANWHILE is called when all that can run does, for what nobody waits
+   for. */
 struct command_source {
     struct command *(*next)(void *with);
     void (*ended)(void *with, struct command *command);
     bool (*cancelled)(void *with); /* may be null */
     void *with, *cancelled_with;
+    void (*meanwhile)(void *with); /* may be null */
 };
 
 /* Runs what SOURCE gives, at most JOBS at once, until it gives nothing and all have ended. TA_E_INTERRUPTED as in commands_run. */

@@ -123,14 +123,15 @@ static enum ta_status build_all(struct builder *builder) {
     if (is_made(builder)) {
         if (builder->built->linked)
             builder_keep_contents(builder);
-        report_image(builder);
+        if (builder->shows_all)
+            report_image(builder);
         return TA_OK;
     }
     report_next(builder->report, "correct it, then {build}");
     return TA_E_NO;
 }
 
-enum ta_status build_image(struct workspace *workspace, const struct ta_build *build, bool again, struct built *built,
+enum ta_status build_image(struct workspace *workspace, const struct ta_build *build, bool all, struct built *built,
                            struct ta_report *report, struct ta_problem *why) {
     struct builder builder = {.report = NULL};
     const struct setup *setup = &workspace->setup;
@@ -141,7 +142,7 @@ enum ta_status build_image(struct workspace *workspace, const struct ta_build *b
     if (!status) {
         report_title(report, "%s on %s, %s %s", workspace->project.project, setup->target,
                      compiler_words[setup->compiler], setup->compiler_version);
-        builder.shows_again = again;
+        builder.shows_all = all;
         status = build_all(&builder);
     }
     builder_unconfine(&builder);

@@ -10,9 +10,10 @@ struct built {
     bool linked;
 };
 
-/* Makes the image of WORKSPACE, which is loaded and this process's own, and fills REPORT as ta_build does. BUILD may be null; with AGAIN,
-   what compilers said of files that are not compiled now is shown again. TA_E_NO when it cannot be made: REPORT says why. */
-enum ta_status build_image(struct workspace *workspace, const struct ta_build *build, bool again, struct built *built,
+/* Makes the image of WORKSPACE, which is loaded and this process's own, and fills REPORT as ta_build does. BUILD may be null. With ALL,
+   REPORT tells what the image is, and what compilers said of files that are not compiled now is shown again. TA_E_NO when it cannot be
+   made: REPORT says why. */
+enum ta_status build_image(struct workspace *workspace, const struct ta_build *build, bool all, struct built *built,
                            struct ta_report *report, struct ta_problem *why);
 
 /* Where the project keeps the names and digests of all that the image of IDENTITY was compiled from: "SHA-256 name", a line each. Of the

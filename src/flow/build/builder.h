@@ -61,15 +61,16 @@ struct builder {
     const char *const *environment;  /* of compilers */
     unsigned limit_s;                /* for each of them */
     bool has_secrets;
-    bool shows_again; /* what compilers said the last time is shown */
+    bool shows_all; /* what compilers said the last time too, and what the image is */
 
     /* The run (runner.c). */
     struct turn *turns;
     double *seconds, *weights;
     size_t *dependents, *dependents_from;
-    size_t known; /* how many actions there is a record of */
-    GSequence *ready;
-    bool judges; /* and makes nothing */
+    size_t known;                /* how many actions there is a record of */
+    GSequence *unjudged, *ready; /* what waits to be judged, and what for a job; the longest path first */
+    GArray *uncached;            /* of size_t: actions whose objects go into the cache when there is time */
+    bool judges;                 /* and makes nothing */
     unsigned jobs, running, done, wanted;
     double left_s; /* of those whose time is known */
     int guessed;   /* how many of the others there are */
@@ -127,6 +128,21 @@ void reading_list_clear(struct reading_list *list);
 /* Judges and carries out all actions of the plan. With JUDGES, nothing is made: what would have to be is left waiting. */
 enum ta_status builder_run(struct builder *builder, bool judges);
 void builder_run_end(struct builder *builder);
+
+/* What comes of an action (finish.c). */
+
+/* The folders of its outputs, each made once. */
+enum ta_status builder_make_folders(struct builder *builder, const struct action *action);
+/* Takes away what it wrote for nothing. */
+void builder_remove_parts(struct builder *builder, const struct action *action);
+/* Its command has succeeded: TURN_WAITING when it is to be carried out again, since somebody saved what it read. */
+enum turn_state builder_finish(struct builder *builder, size_t index);
+/* Keeps what is known of an action that tells of no other inputs than the plan's. */
+void builder_put_plain_record(struct builder *builder, size_t index, double seconds);
+/* Takes the object that was made of the same elsewhere. */
+bool builder_take_cached(struct builder *builder, size_t index);
+/* Gives others the new objects. */
+void builder_cache_objects(struct builder *builder);
 
 /* Generates the text of the action INDEX and writes it where the file holds another; a builder that judges only says whether it would.
    (generate.c) */

@@ -102,7 +102,7 @@ static bool take_entry(struct tracked_files *files, GVariant *entry, const char 
         shadows)
         return false;
     const void *data = g_variant_get_fixed_array(bytes, &length, 1);
-    if (file_write(object, data, length, NULL))
+    if (file_write_output(object, data, length, NULL))
         return false;
     *cached = (struct cached){.inputs = g_steal_pointer(&inputs),
                               .names = *name_list ? g_steal_pointer(&name_list) : NULL,

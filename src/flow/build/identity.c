@@ -176,7 +176,7 @@ void builder_keep_contents(struct builder *builder) {
     ta_identity_text(&builder->identity, identity, sizeof identity);
     const char *path = build_contents_path(builder->workspace, identity), *text = builder_contents(builder);
     g_autofree char *folder = g_path_get_dirname(path);
-    if (folder_make(folder, NULL) || file_write(path, text, strlen(text), NULL))
+    if (folder_make(folder, NULL) || file_write_output(path, text, strlen(text), NULL))
         return; /* only a help */
     forget_contents(folder);
 }

@@ -57,7 +57,7 @@ enum ta_status memory_map_write(const char *path, const struct memory_map *map, 
     char *text = json_dumps(all, JSON_INDENT(1));
     json_decref(all);
     enum ta_status status =
-        text ? file_write(path, text, strlen(text), why)
+        text ? file_write_output(path, text, strlen(text), why)
              : ta_problem_set(why, TA_E_INPUT, "give symbols names in UTF-8", "a symbol's name is not UTF-8");
     free(text);
     return status;

@@ -302,7 +302,7 @@ enum ta_status records_part_write(const char *file, uint64_t base, struct tracke
     const struct head head = {digest_of(base, data), base};
     g_byte_array_append(text, (const uint8_t *)&head, sizeof head);
     g_byte_array_append(text, g_bytes_get_data(data, NULL), (guint)g_bytes_get_size(data));
-    enum ta_status status = file_write(file, (const char *)text->data, text->len, why);
+    enum ta_status status = file_write_output(file, (const char *)text->data, text->len, why);
     *digest = head.digest;
     for (size_t i = 0; i < G_N_ELEMENTS(texts); ++i)
         g_ptr_array_unref(*texts[i]);

@@ -1,6 +1,5 @@
 /* Carries out the actions of a plan: what is not current, as soon as what it needs is there, the longest remaining path first. */
 #include "flow/build/builder.h"
-#include "flow/build/cache.h"
 
 #include <glib/gstdio.h>
 
@@ -9,88 +8,6 @@ static const double unknown_s = 0.1; /* of an action that was never carried out 
 
 static struct action *action_at(const struct builder *builder, size_t index) {
     return &builder->plan.actions[index];
-}
-
-/* A folder for each output, made once. */
-static enum ta_status make_folders(struct builder *builder, const struct action *action) {
-    enum ta_status status = TA_OK;
-    for (size_t i = 0; !status && i < action->outputs.count; ++i) {
-        g_autofree char *folder = g_path_get_dirname(builder_path(builder, action->outputs.items[i]));
-        if (g_hash_table_contains(builder->folders, folder))
-            continue;
-        status = folder_make(folder, builder->why);
-        g_hash_table_add(builder->folders, g_steal_pointer(&folder));
-    }
-    return status;
-}
-
-/* None takes its place before all are there. */
-static enum ta_status place_outputs(struct builder *builder, const struct action *action) {
-    const struct texts *outputs = &action->outputs;
-    for (size_t i = 0; i < outputs->count; ++i)
-        if (!g_file_test(builder_temporary(builder, builder_path(builder, outputs->items[i])), G_FILE_TEST_IS_REGULAR))
-            return ta_problem_set(builder->why, TA_E_NO, "look at the compiler's messages",
-                                  "%s: the compiler wrote no %s", action->name, outputs->items[i]);
-    for (size_t i = 0; i < outputs->count; ++i) {
-        const char *output = builder_path(builder, outputs->items[i]), *part = builder_temporary(builder, output);
-        if (g_rename(part, output))
-            return file_failed(builder->why, "rename", part);
-    }
-    return TA_OK;
-}
-
-static void remove_parts(struct builder *builder, const struct action *action) {
-    for (size_t i = 0; i <= action->outputs.count; ++i) {
-        const char *output = i < action->outputs.count ? action->outputs.items[i] : action->dependencies;
-        if (output)
-            g_unlink(builder_temporary(builder, builder_path(builder, output)));
-    }
-}
-
-/* Records. */
-
-/* RECORD, whose inputs and key are filled, is that of the action now. */
-static void keep_record(struct builder *builder, size_t index, struct record *record, double seconds) {
-    const char *output = action_at(builder, index)->outputs.items[0];
-    struct turn *turn = &builder->turns[index];
-    memcpy(record->command, turn->command_here, CONTENT_BYTES);
-    record->messages = g_strdup(turn->messages);
-    record->seconds = seconds;
-    stamp_of(builder_path(builder, output), &record->made);
-    memcpy(turn->key, record->key, CONTENT_BYTES);
-    records_put(builder->records, output, record);
-    turn->record = record;
-    turn->messages = record->messages;
-}
-
-static struct record *record_new(size_t inputs) {
-    struct record *record = g_new0(struct record, 1);
-    record->inputs = g_new0(struct input, inputs + 1);
-    record->input_count = inputs;
-    return record;
-}
-
-static void put_record(struct builder *builder, size_t index, const uint32_t *ids, size_t count, char **names,
-                       double seconds) {
-    struct record *record = record_new(count);
-    for (size_t i = 0; i < count; ++i) {
-        const uint8_t *content = tracked_content(builder->files, ids[i]);
-        record->inputs[i].file = ids[i];
-        if (content)
-            memcpy(record->inputs[i].content, content, CONTENT_BYTES);
-    }
-    record->shadows = tracked_shadows(builder->files, ids, count, names);
-    record->names = g_strdupv(names);
-    builder_key(builder, builder->turns[index].command_digest, record->inputs, count, record->key);
-    keep_record(builder, index, record, seconds);
-}
-
-static void put_plain_record(struct builder *builder, size_t index, double seconds) {
-    const struct action *action = action_at(builder, index);
-    struct record *record = record_new(action->inputs.count);
-    builder_plain_key(builder, action, builder->turns[index].command_digest, record->inputs, &record->input_count,
-                      record->key);
-    keep_record(builder, index, record, seconds);
 }
 
 /* Now and then, so that a build that is killed has not worked for nothing. */
@@ -109,6 +26,22 @@ static gint by_weight(gconstpointer a, gconstpointer b, gpointer with) {
     size_t left = GPOINTER_TO_SIZE(a), right = GPOINTER_TO_SIZE(b);
     double difference = builder->weights[right] - builder->weights[left];
     return difference > 0 ? 1 : difference < 0 ? -1 : (left > right) - (left < right);
+}
+
+static void enqueue(struct builder *builder, GSequence *queue, size_t index) {
+    g_sequence_insert_sorted(queue, GSIZE_TO_POINTER(index), by_weight, builder);
+}
+
+/* Null when there is none. */
+static GSequenceIter *first_of(GSequence *queue) {
+    GSequenceIter *first = g_sequence_get_begin_iter(queue);
+    return g_sequence_iter_is_end(first) ? NULL : first;
+}
+
+static size_t dequeue(GSequenceIter *first) {
+    size_t index = GPOINTER_TO_SIZE(g_sequence_get(first));
+    g_sequence_remove(first);
+    return index;
 }
 
 static void settle(struct builder *builder, size_t index, enum turn_state state);
@@ -155,17 +88,17 @@ static void begin_work(struct builder *builder, size_t index) {
     gint64 start_us = g_get_monotonic_time();
     if (builder->judges)
         return;
-    enum ta_status status = make_folders(builder, action_at(builder, index));
+    enum ta_status status = builder_make_folders(builder, action_at(builder, index));
     status = status ? status : builder_work(builder, index);
     if (status && !builder->status)
         builder->status = status;
     if (!status)
-        put_plain_record(builder, index, (double)(g_get_monotonic_time() - start_us) / 1e6);
+        builder_put_plain_record(builder, index, (double)(g_get_monotonic_time() - start_us) / 1e6);
     settle(builder, index, status ? TURN_FAILED : TURN_MADE);
 }
 
-/* All that it needs is there. */
-static void begin(struct builder *builder, size_t index) {
+/* What it needs is there: whether there is anything to do for it. */
+static void judge(struct builder *builder, size_t index) {
     const struct action *action = action_at(builder, index);
     bool is_command = action->work == WORK_COMMAND, is_identity = action->work == WORK_IDENTITY;
     enum ta_status status = is_identity ? builder_identify(builder) : TA_OK;
@@ -188,7 +121,7 @@ static void begin(struct builder *builder, size_t index) {
     }
     ++builder->wanted;
     expect(builder, index, 1);
-    g_sequence_insert_sorted(builder->ready, GSIZE_TO_POINTER(index), by_weight, builder);
+    enqueue(builder, builder->ready, index);
 }
 
 /* What waits for it goes on, or is skipped. */
@@ -203,13 +136,18 @@ static void settle(struct builder *builder, size_t index, enum turn_state state)
         if (!good)
             settle(builder, builder->dependents[i], TURN_SKIPPED);
         else if (!--turn->left)
-            begin(builder, builder->dependents[i]);
+            enqueue(builder, builder->unjudged, builder->dependents[i]);
     }
+}
+
+static void judge_all(struct builder *builder) {
+    for (GSequenceIter *first; !builder->status && (first = first_of(builder->unjudged));)
+        judge(builder, dequeue(first));
 }
 
 static void fail(struct builder *builder, size_t index) {
     const struct action *action = action_at(builder, index);
-    remove_parts(builder, action);
+    builder_remove_parts(builder, action);
     records_drop(builder->records, action->outputs.items[0]);
     builder->turns[index].record = NULL;
     settle(builder, index, TURN_FAILED);
@@ -224,42 +162,32 @@ static void made(struct builder *builder, size_t index) {
     settle(builder, index, TURN_MADE);
 }
 
-/* Objects that were made elsewhere before. */
-static bool take_cached(struct builder *builder, size_t index) {
-    const struct action *action = action_at(builder, index);
-    struct turn *turn = &builder->turns[index];
-    struct cached found;
-    if (!action->dependencies || !builder->cache || turn->tries || make_folders(builder, action))
-        return false;
-    if (!cache_take(builder->cache, builder->files, action->inputs.items[0], turn->command_here,
-                    builder_path(builder, action->outputs.items[0]), &found))
-        return false;
-    turn->messages = arena_text(builder->context->arena, found.messages);
-    turn->cached = true;
-    ++builder->built->cached;
-    put_record(builder, index, (const uint32_t *)(void *)found.inputs->data, found.inputs->len, found.names,
-               found.seconds);
-    cached_clear(&found);
-    return true;
+/* The action to carry out now: nothing that has yet to be judged has a longer path ahead. Null for none. */
+static GSequenceIter *next_ready(struct builder *builder) {
+    for (;;) {
+        GSequenceIter *first = first_of(builder->ready), *open = first_of(builder->unjudged);
+        bool stops = builder->failed && !builder->request->keep_going;
+        if (builder->status)
+            return NULL;
+        if (!open || (first && !stops && by_weight(g_sequence_get(first), g_sequence_get(open), builder) < 0))
+            return stops ? NULL : first;
+        judge(builder, dequeue(open));
+    }
 }
 
 static struct command *next(void *with) {
     struct builder *builder = with;
-    while (!builder->status && (!builder->failed || builder->request->keep_going)) {
-        GSequenceIter *first = g_sequence_get_begin_iter(builder->ready);
-        if (g_sequence_iter_is_end(first))
-            return NULL;
-        size_t index = GPOINTER_TO_SIZE(g_sequence_get(first));
+    for (GSequenceIter *first; (first = next_ready(builder));) {
+        size_t index = dequeue(first);
         struct turn *turn = &builder->turns[index];
         const struct action *action = action_at(builder, index);
-        g_sequence_remove(first);
-        if (take_cached(builder, index)) {
+        if (builder_take_cached(builder, index)) {
             expect(builder, index, -1);
             made(builder, index);
             builder->built->compiled -= 1;
             continue;
         }
-        enum ta_status status = make_folders(builder, action);
+        enum ta_status status = builder_make_folders(builder, action);
         if (status) {
             builder->status = status;
             settle(builder, index, TURN_FAILED);
@@ -276,83 +204,6 @@ static struct command *next(void *with) {
     return NULL;
 }
 
-/* Whether what went into it may have been saved while the compiler ran. */
-static bool saved_meanwhile(struct builder *builder, const struct turn *turn, const uint32_t *ids, size_t count) {
-    bool saved = tracked_came(builder->files, ids, count, &turn->begin);
-    for (size_t i = 0; i < count; ++i) {
-        bool again = tracked_again(builder->files, ids[i], &turn->begin);
-        if (again)
-            g_hash_table_remove(builder->plain, GUINT_TO_POINTER(ids[i] + 1));
-        saved = saved || again;
-    }
-    return saved;
-}
-
-/* An object that a secret went into is the project's alone. */
-static bool is_secret(struct builder *builder, const uint32_t *ids, size_t count) {
-    uint32_t settings = tracked_id(builder->files, builder->plan.out.settings);
-    for (size_t i = 0; builder->has_secrets && i < count; ++i)
-        if (ids[i] == settings)
-            return true;
-    return false;
-}
-
-static const char *first_outside(struct builder *builder, const uint32_t *ids, size_t count) {
-    for (size_t i = 1; i < count; ++i) { /* most names tell where a file lies */
-        const char *path = tracked_path(builder->files, ids[i]);
-        if (*path == '/' && *tracked_name(builder->files, ids[i]) != '/')
-            continue;
-        if (!g_hash_table_contains(builder->allowed, GUINT_TO_POINTER(ids[i] + 1)) &&
-            !confine_allows(&builder->confinement, tracked_full_path(builder->files, ids[i])))
-            return path;
-        g_hash_table_add(builder->allowed, GUINT_TO_POINTER(ids[i] + 1));
-    }
-    return NULL;
-}
-
-/* A compile that succeeded: its list of what it read decides what is known of its object. */
-static enum turn_state finish_listed(struct builder *builder, size_t index) {
-    const struct action *action = action_at(builder, index);
-    struct turn *turn = &builder->turns[index];
-    struct reading_list list;
-    const char *rule = builder_temporary(builder, builder_path(builder, action->dependencies));
-    enum turn_state state = TURN_MADE;
-    bool known = builder_read_inputs(builder, action, rule, &list);
-    const uint32_t *ids = (const uint32_t *)(void *)list.inputs->data;
-    size_t count = list.inputs->len;
-    const char *outside = known ? first_outside(builder, ids, count) : NULL;
-    if (outside) {
-        builder->status =
-            ta_problem_set(builder->why, TA_E_INPUT, "copy it into the project",
-                           "%s reads %s, which lies outside the project and the SDK", action->name, outside);
-        state = TURN_FAILED;
-    } else if (!known) {
-        builder->status = ta_problem_set(builder->why, TA_E_NO, "look at the compiler's messages",
-                                         "%s: the compiler did not say what it read", action->name);
-        state = TURN_FAILED;
-    } else if (saved_meanwhile(builder, turn, ids, count)) {
-        state = TURN_WAITING;
-    } else if ((builder->status = place_outputs(builder, action))) {
-        state = TURN_FAILED;
-    } else {
-        g_ptr_array_add(list.names, NULL);
-        put_record(builder, index, ids, count, list.names->len > 1 ? (char **)list.names->pdata : NULL,
-                   turn->command.seconds);
-        if (!is_secret(builder, ids, count))
-            cache_put(builder->cache, builder->files, turn->record, builder_path(builder, action->outputs.items[0]));
-    }
-    reading_list_clear(&list);
-    g_unlink(rule);
-    return state;
-}
-
-static enum turn_state finish_plain(struct builder *builder, size_t index) {
-    builder->status = place_outputs(builder, action_at(builder, index));
-    if (!builder->status)
-        put_plain_record(builder, index, builder->turns[index].command.seconds);
-    return builder->status ? TURN_FAILED : TURN_MADE;
-}
-
 static void ended(void *with, struct command *command) {
     struct builder *builder = with;
     struct turn *turn = (struct turn *)(void *)((char *)command - offsetof(struct turn, command));
@@ -363,12 +214,10 @@ static void ended(void *with, struct command *command) {
     --builder->running;
     turn->state = TURN_WAITING;
     turn->messages = builder_heard(builder, action, command);
-    enum turn_state state = !good                  ? TURN_FAILED
-                            : action->dependencies ? finish_listed(builder, index)
-                                                   : finish_plain(builder, index);
+    enum turn_state state = good ? builder_finish(builder, index) : TURN_FAILED;
     commands_clear(command, 1);
     if (state == TURN_WAITING && ++turn->tries < TRIES) {
-        g_sequence_insert_sorted(builder->ready, GSIZE_TO_POINTER(index), by_weight, builder);
+        enqueue(builder, builder->ready, index);
         return;
     }
     expect(builder, index, -1);
@@ -386,6 +235,16 @@ static void ended(void *with, struct command *command) {
         fail(builder, index);
     if (!builder->running) /* else the next one to begin tells it */
         progress(builder);
+}
+
+/* The longest path has begun: what else there is to do is found out meanwhile, and objects go into the cache. */
+static void meanwhile(void *with) {
+    struct builder *builder = with;
+    unsigned wanted = builder->wanted;
+    judge_all(builder);
+    if (builder->wanted != wanted)
+        progress(builder);
+    builder_cache_objects(builder);
 }
 
 /* The other direction of NEEDS. */
@@ -449,13 +308,20 @@ static void forget_others(struct builder *builder) {
 
 enum ta_status builder_run(struct builder *builder, bool judges) {
     const struct plan *plan = &builder->plan;
-    const struct command_source source = {next, ended, context_cancelled, builder, builder->context};
+    const struct command_source source = {.next = next,
+                                          .ended = ended,
+                                          .cancelled = context_cancelled,
+                                          .with = builder,
+                                          .cancelled_with = builder->context,
+                                          .meanwhile = meanwhile};
     builder->judges = judges;
     builder->jobs = builder->request->jobs       ? builder->request->jobs
                     : g_get_num_processors() > 2 ? g_get_num_processors()
                                                  : 2;
     builder->turns = g_new0(struct turn, plan->count + 1);
+    builder->unjudged = g_sequence_new(NULL);
     builder->ready = g_sequence_new(NULL);
+    builder->uncached = g_array_new(FALSE, FALSE, sizeof(size_t));
     builder->saved_us = g_get_monotonic_time();
     find_dependents(builder);
     remember_durations(builder);
@@ -463,15 +329,24 @@ enum ta_status builder_run(struct builder *builder, bool judges) {
         forget_others(builder);
     for (size_t i = 0; i < plan->count; ++i)
         builder->turns[i].left = plan->actions[i].need_count;
-    for (size_t i = 0; i < plan->count && !builder->status; ++i)
-        if (!plan->actions[i].need_count)
-            begin(builder, i);
-    if (judges)
+    for (size_t i = 0; i < plan->count && !builder->status; ++i) {
+        if (plan->actions[i].need_count)
+            continue;
+        /* What is generated first of all: a file that comes while others are compiled may be one that they read. */
+        if (plan->actions[i].kind == ACTION_GENERATE)
+            judge(builder, i);
+        else
+            enqueue(builder, builder->unjudged, i);
+    }
+    if (judges) {
+        judge_all(builder);
         return builder->status;
+    }
     enum ta_status status = commands_feed(&source, builder->jobs, builder->why);
+    builder_cache_objects(builder);
     for (size_t i = 0; i < plan->count; ++i) {
         if (builder->turns[i].state == TURN_RUNNING)
-            remove_parts(builder, &plan->actions[i]);
+            builder_remove_parts(builder, &plan->actions[i]);
         commands_clear(&builder->turns[i].command, 1);
     }
     return status ? status : builder->status;
@@ -481,7 +356,9 @@ void builder_run_end(struct builder *builder) {
     for (size_t i = 0; builder->turns && i < builder->plan.count; ++i)
         g_free(builder->turns[i].reason);
     g_clear_pointer(&builder->turns, g_free);
+    g_clear_pointer(&builder->unjudged, g_sequence_free);
     g_clear_pointer(&builder->ready, g_sequence_free);
+    g_clear_pointer(&builder->uncached, g_array_unref);
     g_clear_pointer(&builder->seconds, g_free);
     g_clear_pointer(&builder->weights, g_free);
     g_clear_pointer(&builder->dependents, g_free);

@@ -190,7 +190,7 @@ void builder_report_messages(struct builder *builder) {
         if (!turn->messages || turn->state == TURN_SKIPPED)
             continue;
         hear(builder, turn->messages, &heard);
-        if ((turn->state == TURN_CURRENT || turn->cached) && builder->shows_again)
+        if ((turn->state == TURN_CURRENT || turn->cached) && builder->shows_all)
             show(builder, turn->messages);
     }
     g_autofree char *counts = counts_text(heard.counts);

@@ -70,7 +70,7 @@ static enum ta_status raw_bytes(struct builder *builder, size_t index, GByteArra
 static enum ta_status write_binary(struct builder *builder, const struct action *action, const char *output) {
     g_autoptr(GByteArray) bytes = g_byte_array_new();
     enum ta_status status = raw_bytes(builder, action->image, bytes);
-    return status ? status : file_write_changed(output, bytes->data, bytes->len, builder->why);
+    return status ? status : file_write_output(output, bytes->data, bytes->len, builder->why);
 }
 
 /* All images, each from a block of its own on. */
@@ -94,7 +94,7 @@ static enum ta_status write_card(struct builder *builder, const struct action *a
     ta_boot_write(&boot, card->data);
     boot.check = ta_boot_check(card->data, card->len);
     ta_boot_write(&boot, card->data);
-    return status ? status : file_write_changed(output, card->data, card->len, builder->why);
+    return status ? status : file_write_output(output, card->data, card->len, builder->why);
 }
 
 static enum ta_status write_text_form(struct builder *builder, const struct action *action, const char *output) {
@@ -106,7 +106,7 @@ static enum ta_status write_text_form(struct builder *builder, const struct acti
             action->work == WORK_HEX ? hex_write(&image, &text, builder->why) : srec_write(&image, &text, builder->why);
     text_or_end(&text);
     if (!status)
-        status = file_write_changed(output, text.bytes, text.length, builder->why);
+        status = file_write_output(output, text.bytes, text.length, builder->why);
     text_free(&text);
     return status;
 }
@@ -120,7 +120,7 @@ static enum ta_status write_memory(struct builder *builder, const struct action 
     if (status)
         return status;
     memory_map_make(builder->workspace, &images, &map);
-    g_rename(output, workspace_path(builder->workspace, builder->plan.out.memory_before));
+    file_place(output, workspace_path(builder->workspace, builder->plan.out.memory_before));
     return memory_map_write(output, &map, builder->why);
 }
 
@@ -174,7 +174,7 @@ static enum ta_status write_fabric(struct builder *builder, const struct action 
     struct ta_fabric_image image;
     uint8_t bytes[TA_FABRIC_IMAGE_BYTES];
     enum ta_status status = builder_fabric(builder, action->inputs.items[0], &description, &image);
-    return status ? status : file_write_changed(output, bytes, ta_fabric_write(&image, bytes), builder->why);
+    return status ? status : file_write_output(output, bytes, ta_fabric_write(&image, bytes), builder->why);
 }
 
 static worker *const workers[] = {

@@ -2,6 +2,7 @@
 #include "flow/project/project.h"
 
 #include "host/elf_file.h"
+#include "host/stamp.h"
 
 /* SOURCE_DATE_EPOCH (reproducible-builds.org), else 0. */
 enum ta_status workspace_epoch(int64_t *epoch_s, bool *said, struct ta_problem *why) {
@@ -102,13 +103,30 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct ta_build
     return status ? status : plan_make(arena, inputs, plan, why);
 }
 
+struct read_image {
+    struct stamp stamp;
+    struct ta_image image;
+};
+
+/* A build, its forms and its deploy ask for the same image again and again. */
 enum ta_status workspace_image(struct workspace *workspace, size_t index, struct ta_image *image,
                                struct ta_problem *why) {
+    struct arena *arena = workspace->context->arena;
     const char *elf = workspace_path(workspace, workspace->layout.images[index].elf);
-    if (!g_file_test(elf, G_FILE_TEST_EXISTS))
+    struct stamp stamp;
+    if (!stamp_of(elf, &stamp))
         return ta_problem_set(why, TA_E_NO, "{build}", "%s is not built yet", workspace->project.project);
-    enum ta_status status = elf_read(elf, workspace->context->arena, image, why);
-    return status ? status : ta_image_fits(image, &workspace->profile, workspace_harts(workspace, index), why);
+    if (!workspace->images)
+        workspace->images = arena_alloc(arena, workspace->layout.image_count * sizeof *workspace->images);
+    struct read_image *known = &workspace->images[index];
+    if (!stamps_equal(&stamp, &known->stamp)) {
+        enum ta_status status = elf_read(elf, arena, image, why);
+        if (status)
+            return status;
+        *known = (struct read_image){stamp, *image};
+    }
+    *image = known->image;
+    return ta_image_fits(image, &workspace->profile, workspace_harts(workspace, index), why);
 }
 
 enum ta_status workspace_images(struct workspace *workspace, struct images *images, struct ta_problem *why) {

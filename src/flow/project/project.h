@@ -26,6 +26,8 @@ struct workspace {
     struct sdk sdk;
     const char *sdk_folder;
     struct ta_profile profile; /* the effective board */
+
+    struct read_image *images; /* those that were read, by the stamps of their files; null before the first */
 };
 
 /* Opens the project in FOLDER or the nearest folder above it. With DOING ("build"; null for one that only looks), the project
