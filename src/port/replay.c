@@ -1,7 +1,7 @@
 #include "port/replay.h"
 
 /* A stretch lasts so long, and so much longer as a snapshot costs: a nanosecond of device time for a byte. */
-enum { STRETCH_NS = 100000000 };
+enum { STRETCH_NS = 300000000 };
 
 /* More than that is not saved whenever somebody reaches in. */
 enum { OFTEN_BYTES = 16 << 20 };

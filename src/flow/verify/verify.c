@@ -21,6 +21,8 @@ struct verifier {
     GArray *jobs; /* of struct job: the trials that are wanted, in their order */
     gint next;    /* the first that nobody has begun */
     gint stop;    /* no further one is begun, and those that run end */
+    GMutex mutex; /* for ENDED, which tells of each trial that is over */
+    GCond ended;
 };
 
 /* One trial that is wanted, and what came of it. */
@@ -32,8 +34,7 @@ struct job {
     enum ta_status status;
     struct ta_problem why;
     gint64 start_us;
-    bool late;
-    gint done;
+    bool late, done;
 };
 
 static bool is_wanted(const struct verifier *verifier, const char *name) {
@@ -68,9 +69,13 @@ static void run_job(struct job *job, struct ta_port *port) {
             ta_problem_set(&job->why, TA_E_NO, "shorten it; trial-seconds in preferences.yaml can give it more",
                            "the trial \"%s\" took more than %u s on this computer",
                            ta_trial_name(job->trials, job->index), job->verifier->limit_s);
+    struct verifier *verifier = job->verifier;
     if (job->status)
-        g_atomic_int_set(&job->verifier->stop, 1);
-    g_atomic_int_set(&job->done, 1);
+        g_atomic_int_set(&verifier->stop, 1);
+    g_mutex_lock(&verifier->mutex);
+    job->done = true;
+    g_cond_signal(&verifier->ended);
+    g_mutex_unlock(&verifier->mutex);
 }
 
 /* A target that takes one trial after the other. */
@@ -93,16 +98,18 @@ static gpointer work(gpointer data) {
 
 /* Tells how far the trials are and asks whether to stop: the caller's functions are called from the caller's thread alone. */
 static void watch_over(struct verifier *verifier) {
-    enum { LOOK_US = 1000 };
+    enum { LOOK_US = 20000 };
+    g_mutex_lock(&verifier->mutex);
     for (guint i = 0; i < verifier->jobs->len; ++i) {
         struct job *job = &g_array_index(verifier->jobs, struct job, i);
         context_doing(verifier->context, ta_trial_name(job->trials, job->index), i, verifier->jobs->len);
-        while (!g_atomic_int_get(&job->done) && !g_atomic_int_get(&verifier->stop)) {
+        while (!job->done && !g_atomic_int_get(&verifier->stop)) {
+            g_cond_wait_until(&verifier->ended, &verifier->mutex, g_get_monotonic_time() + LOOK_US);
             if (context_cancelled(verifier->context))
                 g_atomic_int_set(&verifier->stop, 1);
-            g_usleep(LOOK_US);
         }
     }
+    g_mutex_unlock(&verifier->mutex);
 }
 
 /* How many targets may run trials side by side: as many as there are processors, as far as their memory goes. Hardware is there once. */
@@ -117,25 +124,30 @@ static unsigned hand_count(const struct verifier *verifier, unsigned most) {
     return is_hardware || room_bytes / each_bytes < 2 ? 1 : (unsigned)MIN(wanted, room_bytes / each_bytes);
 }
 
+static void start_hand(struct hand *hand, struct verifier *verifier, struct target *target) {
+    *hand = (struct hand){verifier, target, NULL};
+    hand->thread = g_thread_new("trials", work, hand);
+}
+
+/* The first is at work while the others get their targets. */
 static void run_jobs(struct verifier *verifier) {
     enum { HANDS = 8 };
-    struct hand hands[HANDS] = {{verifier, &verifier->deployed.target, NULL}};
+    struct hand hands[HANDS];
     struct target others[HANDS];
     struct workspace *workspace = &verifier->deployed.workspace;
     unsigned most = hand_count(verifier, HANDS);
     unsigned count = 1;
     struct ta_problem unheard;
+    start_hand(&hands[0], verifier, &verifier->deployed.target);
     while (count < most &&
            !target_open(verifier->context, workspace->setup.target, &workspace->profile, &others[count], &unheard)) {
         if (target_empty_cards(&others[count], &unheard)) {
             target_close(&others[count]);
             break;
         }
-        hands[count] = (struct hand){verifier, &others[count], NULL};
+        start_hand(&hands[count], verifier, &others[count]);
         ++count;
     }
-    for (unsigned i = 0; i < count; ++i)
-        hands[i].thread = g_thread_new("trials", work, &hands[i]);
     watch_over(verifier);
     for (unsigned i = 0; i < count; ++i)
         g_thread_join(hands[i].thread);

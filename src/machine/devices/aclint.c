@@ -28,7 +28,7 @@ static uint64_t aclint_time(void *state, struct ta_slot *slot) {
 /* The lines follow the comparison; the next wake-up is the nearest compare value still ahead. */
 static void aclint_update(struct aclint *aclint, struct ta_slot *slot) {
     uint64_t time = aclint_time(aclint, slot), nearest = UINT64_MAX;
-    for (unsigned hart = 0; hart < HARTS; ++hart) {
+    for (unsigned hart = 0; hart < ta_slot_harts(slot); ++hart) {
         ta_slot_hart_interrupt(slot, hart, TIMER, time >= aclint->compare[hart]);
         if (aclint->compare[hart] > time && aclint->compare[hart] < nearest)
             nearest = aclint->compare[hart];

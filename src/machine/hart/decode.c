@@ -23,19 +23,25 @@ static bool has_row(const struct isa *isa, const struct row *row) {
     return (row->widths & width) && (isa->extensions & row->extensions) == row->extensions;
 }
 
+/* From its key, a row stands under every STEP-th: one that does not look at the whole of funct3, under eight. */
+static unsigned key_step(const struct row *row) {
+    return (row->mask & FUNCT3) == FUNCT3 ? DECODER_KEYS : 32;
+}
+
+/* Counted first, then put in their places, in the order of the table. */
 void decoder_init(struct decoder *decoder, const struct isa *isa) {
-    uint16_t count = 0;
+    uint16_t next[DECODER_KEYS + 1] = {0};
     decoder->isa = *isa;
-    for (unsigned key = 0; key < DECODER_KEYS; ++key) {
-        decoder->first[key] = count;
-        for (unsigned i = 1; i < ROW_COUNT; ++i) {
-            bool any_funct3 = (table[i].mask & FUNCT3) != FUNCT3;
-            unsigned own = key_of(table[i].match);
-            if (has_row(isa, &table[i]) && (any_funct3 ? (own ^ key) % 32 == 0 : own == key))
-                decoder->rows[count++] = (uint8_t)i;
-        }
-    }
-    decoder->first[DECODER_KEYS] = count;
+    for (unsigned i = 1; i < ROW_COUNT; ++i)
+        for (unsigned step = key_step(&table[i]), key = key_of(table[i].match) % step; key < DECODER_KEYS; key += step)
+            next[key + 1] = (uint16_t)(next[key + 1] + has_row(isa, &table[i]));
+    for (unsigned key = 0; key < DECODER_KEYS; ++key)
+        next[key + 1] = (uint16_t)(next[key + 1] + next[key]);
+    memcpy(decoder->first, next, sizeof decoder->first);
+    for (unsigned i = 1; i < ROW_COUNT; ++i)
+        for (unsigned step = key_step(&table[i]), key = key_of(table[i].match) % step; key < DECODER_KEYS; key += step)
+            if (has_row(isa, &table[i]))
+                decoder->rows[next[key]++] = (uint8_t)i;
 }
 
 static int32_t immediate_of(uint32_t bits, enum instruction_format format) {

@@ -164,7 +164,7 @@ bool hart_check_atomic(struct hart *hart, uint64_t address, unsigned size);
 bool hart_reserve(struct hart *hart, uint64_t address, unsigned size, uint64_t *value);
 
 /* Code: 16 or 32 bits at ADDRESS. False when none may be fetched; *FAULT tells at which address. (memory.c) */
-bool hart_fetch(const struct hart *hart, uint64_t address, uint32_t *bits, unsigned *length, uint64_t *fault);
+bool hart_fetch(struct hart *hart, uint64_t address, uint32_t *bits, unsigned *length, uint64_t *fault);
 
 /* The block at pc, decoded when it is not yet. Null after a fetch exception was taken. One instruction that is not kept comes where a
    breakpoint is passed, or memory is out. (translate.c) */

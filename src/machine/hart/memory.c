@@ -14,8 +14,7 @@ static void remember_free(struct hart *hart, uint64_t address) {
         protection_extent(&hart->state, address, &hart->free_first, &hart->free_last);
 }
 
-static bool may_reach(struct hart *hart, uint64_t address, uint64_t size, unsigned wanted) {
-    enum hart_mode mode = hart_data_mode(&hart->state);
+static bool may_in_mode(struct hart *hart, enum hart_mode mode, uint64_t address, uint64_t size, unsigned wanted) {
     bool machine = mode == MODE_MACHINE;
     if (machine && (!hart->bound || (address >= hart->free_first && address <= hart->free_last &&
                                      size - 1 <= hart->free_last - address)))
@@ -25,6 +24,10 @@ static bool may_reach(struct hart *hart, uint64_t address, uint64_t size, unsign
     if (machine)
         remember_free(hart, address);
     return true;
+}
+
+static bool may_reach(struct hart *hart, uint64_t address, uint64_t size, unsigned wanted) {
+    return may_in_mode(hart, hart_data_mode(&hart->state), address, size, wanted);
 }
 
 /* The window becomes all of REGION around the page at START that is protected as little as that. */
@@ -190,17 +193,14 @@ bool hart_reserve(struct hart *hart, uint64_t address, unsigned size, uint64_t *
     return true;
 }
 
-static const uint8_t *code_at(const struct hart *hart, uint64_t address) {
-    const struct hart_state *state = &hart->state;
+static const uint8_t *code_at(struct hart *hart, uint64_t address) {
     const struct bus_region *region = bus_find(hart->bus, address, 2);
-    bool free = state->mode == MODE_MACHINE && !hart->bound;
-    if (!region || !region->bytes ||
-        (!free && !protection_allows(state, (enum hart_mode)state->mode, address, 2, PROTECT_EXECUTE)))
-        return NULL;
-    return region->bytes + (address - region->base);
+    bool good =
+        region && region->bytes && may_in_mode(hart, (enum hart_mode)hart->state.mode, address, 2, PROTECT_EXECUTE);
+    return good ? region->bytes + (address - region->base) : NULL;
 }
 
-bool hart_fetch(const struct hart *hart, uint64_t address, uint32_t *bits, unsigned *length, uint64_t *fault) {
+bool hart_fetch(struct hart *hart, uint64_t address, uint32_t *bits, unsigned *length, uint64_t *fault) {
     const uint8_t *low = code_at(hart, address), *high;
     *fault = address;
     if (!low)
