@@ -64,8 +64,7 @@ static int run_session(struct session *session, bool good) {
 
 int main(int argc, char **argv) {
     struct session session = {.commands = all_commands, .exit_code = -1};
-    setlocale(LC_ALL, "");
-    setlocale(LC_NUMERIC, "C"); /* numbers are written and read with a point everywhere */
+    setlocale(LC_CTYPE, ""); /* how wide a letter is; messages stay in English, numbers have a point */
     g_set_prgname("tanchor");
     bool good = parse_arguments(&session, argc, argv);
     int exit_code = 0;
