@@ -29,8 +29,10 @@ struct turn {
     struct moment begin;
     unsigned tries;
     const struct record *record; /* what is known of its output; null for nothing */
-    const char *messages;        /* what the compiler said, now or the last time */
-    bool cached, guessed;        /* its object was taken from the cache; nobody knows how long it takes */
+    struct stamp there;          /* of its output, where LOOKED is set; zeros for none */
+    bool looked;
+    const char *messages; /* what the compiler said, now or the last time */
+    bool cached, guessed; /* its object was taken from the cache; nobody knows how long it takes */
 };
 
 struct builder {
@@ -67,10 +69,12 @@ struct builder {
     struct turn *turns;
     double *seconds, *weights;
     size_t *dependents, *dependents_from;
-    size_t known;                /* how many actions there is a record of */
-    GSequence *unjudged, *ready; /* what waits to be judged, and what for a job; the longest path first */
-    GArray *uncached;            /* of size_t: actions whose objects go into the cache when there is time */
-    bool judges;                 /* and makes nothing */
+    size_t known;     /* how many actions there is a record of */
+    GArray *unjudged; /* of numbers as pointers: what waits to be judged; UNSORTED when some have come */
+    GSequence *ready; /* what waits for a job, the longest path first */
+    bool unsorted;
+    GArray *uncached; /* of size_t: actions whose objects go into the cache when there is time */
+    bool judges;      /* and makes nothing */
     unsigned jobs, running, done, wanted;
     double left_s; /* of those whose time is known */
     int guessed;   /* how many of the others there are */
@@ -110,6 +114,9 @@ void builder_key(struct builder *builder, const uint8_t *command, const struct i
    of which there are *COUNT, by content. The first that is missing, or null. */
 const char *builder_plain_key(struct builder *builder, const struct action *action, const uint8_t *command,
                               struct input *others, size_t *count, uint8_t key[CONTENT_BYTES]);
+
+/* Looks at what is remembered of all sources and objects, before any is judged. */
+void builder_look_ahead(struct builder *builder);
 
 /* Looks at the action INDEX; true when its output is what it would make. Fills the digest of its command, and its key or the reason. */
 bool builder_is_current(struct builder *builder, size_t index);

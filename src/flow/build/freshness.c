@@ -197,6 +197,38 @@ static bool listed_is_current(struct builder *builder, struct turn *turn, const 
     return record != NULL;
 }
 
+/* Thousands of objects and sources are looked at together. What is made of them is looked at when its turn comes. */
+void builder_look_ahead(struct builder *builder) {
+    g_autoptr(GPtrArray) paths = g_ptr_array_new();
+    g_autoptr(GPtrArray) turns = g_ptr_array_new();
+    tracked_look_at_known(builder->files);
+    for (size_t i = 0; i < builder->plan.count; ++i) {
+        const struct action *action = &builder->plan.actions[i];
+        if (!action->dependencies || !builder->turns[i].record)
+            continue;
+        g_ptr_array_add(paths, (char *)workspace_path(builder->workspace, action->outputs.items[0]));
+        g_ptr_array_add(turns, &builder->turns[i]);
+    }
+    g_autofree struct stamp *stamps = g_new(struct stamp, paths->len + 1);
+    stamps_of((const char *const *)paths->pdata, paths->len, stamps);
+    for (guint i = 0; i < turns->len; ++i) {
+        struct turn *turn = turns->pdata[i];
+        turn->there = stamps[i];
+        turn->looked = true;
+    }
+}
+
+/* Whether the output of ACTION is what RECORD made, untouched since; else the reason. */
+static bool is_untouched(struct builder *builder, const struct action *action, struct turn *turn,
+                         const struct record *record) {
+    if (!turn->looked)
+        stamp_of(workspace_path(builder->workspace, action->outputs.items[0]), &turn->there);
+    if (turn->there.inode && stamps_equal(&turn->there, &record->made))
+        return true;
+    set_reason(turn, "%s %s", action->outputs.items[0], turn->there.inode ? "is another file" : "is not there");
+    return false;
+}
+
 bool builder_is_current(struct builder *builder, size_t index) {
     const struct action *action = &builder->plan.actions[index];
     struct turn *turn = &builder->turns[index];
@@ -212,13 +244,7 @@ bool builder_is_current(struct builder *builder, size_t index) {
         set_reason(turn, "the options or the compiler changed");
     bool current = action->dependencies ? same_command && listed_is_current(builder, turn, record)
                                         : plain_is_current(builder, action, turn, same_command ? record : NULL);
-    if (current && !record_holds(record, workspace_path(builder->workspace, action->outputs.items[0]))) {
-        set_reason(turn, "%s %s", action->outputs.items[0],
-                   g_file_test(workspace_path(builder->workspace, action->outputs.items[0]), G_FILE_TEST_EXISTS)
-                       ? "is another file"
-                       : "is not there");
-        current = false;
-    }
+    current = current && is_untouched(builder, action, turn, record);
     turn->messages = record && same_command ? record->messages : NULL;
     return current;
 }

@@ -124,8 +124,3 @@ void records_keep(struct records *records, GHashTable *kept, void (*gone)(void *
         records->changed = records->dropped = true;
     }
 }
-
-bool record_holds(const struct record *record, const char *full_path) {
-    struct stamp stamp;
-    return stamp_of(full_path, &stamp) && stamps_equal(&stamp, &record->made);
-}

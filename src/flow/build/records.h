@@ -47,7 +47,4 @@ void records_keep(struct records *records, GHashTable *kept, void (*gone)(void *
 enum ta_status records_save(struct records *records, struct ta_problem *why);
 void records_free(struct records *records);
 
-/* Whether OUTPUT, at FULL_PATH, is what RECORD made, untouched since. */
-bool record_holds(const struct record *record, const char *full_path);
-
 #endif

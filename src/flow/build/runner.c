@@ -28,20 +28,27 @@ static gint by_weight(gconstpointer a, gconstpointer b, gpointer with) {
     return difference > 0 ? 1 : difference < 0 ? -1 : (left > right) - (left < right);
 }
 
-static void enqueue(struct builder *builder, GSequence *queue, size_t index) {
-    g_sequence_insert_sorted(queue, GSIZE_TO_POINTER(index), by_weight, builder);
+/* Thousands come at once, and then hardly one: they are sorted when the first is taken. The longest path is the last. */
+static void put_unjudged(struct builder *builder, size_t index) {
+    gpointer entry = GSIZE_TO_POINTER(index);
+    g_array_append_val(builder->unjudged, entry);
+    builder->unsorted = true;
+}
+
+static gint by_lightness(gconstpointer a, gconstpointer b, gpointer with) {
+    return by_weight(*(const gpointer *)b, *(const gpointer *)a, with);
 }
 
 /* Null when there is none. */
-static GSequenceIter *first_of(GSequence *queue) {
-    GSequenceIter *first = g_sequence_get_begin_iter(queue);
-    return g_sequence_iter_is_end(first) ? NULL : first;
+static const gpointer *next_unjudged(struct builder *builder) {
+    if (builder->unsorted)
+        g_array_sort_with_data(builder->unjudged, by_lightness, builder);
+    builder->unsorted = false;
+    return builder->unjudged->len ? &g_array_index(builder->unjudged, gpointer, builder->unjudged->len - 1) : NULL;
 }
 
-static size_t dequeue(GSequenceIter *first) {
-    size_t index = GPOINTER_TO_SIZE(g_sequence_get(first));
-    g_sequence_remove(first);
-    return index;
+static void put_ready(struct builder *builder, size_t index) {
+    g_sequence_insert_sorted(builder->ready, GSIZE_TO_POINTER(index), by_weight, builder);
 }
 
 static void settle(struct builder *builder, size_t index, enum turn_state state);
@@ -121,7 +128,7 @@ static void judge(struct builder *builder, size_t index) {
     }
     ++builder->wanted;
     expect(builder, index, 1);
-    enqueue(builder, builder->ready, index);
+    put_ready(builder, index);
 }
 
 /* What waits for it goes on, or is skipped. */
@@ -136,13 +143,19 @@ static void settle(struct builder *builder, size_t index, enum turn_state state)
         if (!good)
             settle(builder, builder->dependents[i], TURN_SKIPPED);
         else if (!--turn->left)
-            enqueue(builder, builder->unjudged, builder->dependents[i]);
+            put_unjudged(builder, builder->dependents[i]);
     }
 }
 
+static void judge_next(struct builder *builder) {
+    size_t index = GPOINTER_TO_SIZE(*next_unjudged(builder));
+    g_array_set_size(builder->unjudged, builder->unjudged->len - 1);
+    judge(builder, index);
+}
+
 static void judge_all(struct builder *builder) {
-    for (GSequenceIter *first; !builder->status && (first = first_of(builder->unjudged));)
-        judge(builder, dequeue(first));
+    while (!builder->status && builder->unjudged->len)
+        judge_next(builder);
 }
 
 static void fail(struct builder *builder, size_t index) {
@@ -165,22 +178,24 @@ static void made(struct builder *builder, size_t index) {
 /* The action to carry out now: nothing that has yet to be judged has a longer path ahead. Null for none. */
 static GSequenceIter *next_ready(struct builder *builder) {
     for (;;) {
-        GSequenceIter *first = first_of(builder->ready), *open = first_of(builder->unjudged);
-        bool stops = builder->failed && !builder->request->keep_going;
+        const gpointer *unjudged = next_unjudged(builder);
+        GSequenceIter *first = g_sequence_get_begin_iter(builder->ready);
+        bool none = g_sequence_iter_is_end(first) || (builder->failed && !builder->request->keep_going);
         if (builder->status)
             return NULL;
-        if (!open || (first && !stops && by_weight(g_sequence_get(first), g_sequence_get(open), builder) < 0))
-            return stops ? NULL : first;
-        judge(builder, dequeue(open));
+        if (!unjudged || (!none && by_weight(g_sequence_get(first), *unjudged, builder) < 0))
+            return none ? NULL : first;
+        judge_next(builder);
     }
 }
 
 static struct command *next(void *with) {
     struct builder *builder = with;
     for (GSequenceIter *first; (first = next_ready(builder));) {
-        size_t index = dequeue(first);
+        size_t index = GPOINTER_TO_SIZE(g_sequence_get(first));
         struct turn *turn = &builder->turns[index];
         const struct action *action = action_at(builder, index);
+        g_sequence_remove(first);
         if (builder_take_cached(builder, index)) {
             expect(builder, index, -1);
             made(builder, index);
@@ -217,7 +232,7 @@ static void ended(void *with, struct command *command) {
     enum turn_state state = good ? builder_finish(builder, index) : TURN_FAILED;
     commands_clear(command, 1);
     if (state == TURN_WAITING && ++turn->tries < TRIES) {
-        enqueue(builder, builder->ready, index);
+        put_ready(builder, index);
         return;
     }
     expect(builder, index, -1);
@@ -319,7 +334,7 @@ enum ta_status builder_run(struct builder *builder, bool judges) {
                     : g_get_num_processors() > 2 ? g_get_num_processors()
                                                  : 2;
     builder->turns = g_new0(struct turn, plan->count + 1);
-    builder->unjudged = g_sequence_new(NULL);
+    builder->unjudged = g_array_new(FALSE, FALSE, sizeof(gpointer));
     builder->ready = g_sequence_new(NULL);
     builder->uncached = g_array_new(FALSE, FALSE, sizeof(size_t));
     builder->saved_us = g_get_monotonic_time();
@@ -327,6 +342,7 @@ enum ta_status builder_run(struct builder *builder, bool judges) {
     remember_durations(builder);
     if (!judges)
         forget_others(builder);
+    builder_look_ahead(builder);
     for (size_t i = 0; i < plan->count; ++i)
         builder->turns[i].left = plan->actions[i].need_count;
     for (size_t i = 0; i < plan->count && !builder->status; ++i) {
@@ -336,7 +352,7 @@ enum ta_status builder_run(struct builder *builder, bool judges) {
         if (plan->actions[i].kind == ACTION_GENERATE)
             judge(builder, i);
         else
-            enqueue(builder, builder->unjudged, i);
+            put_unjudged(builder, i);
     }
     if (judges) {
         judge_all(builder);
@@ -356,7 +372,7 @@ void builder_run_end(struct builder *builder) {
     for (size_t i = 0; builder->turns && i < builder->plan.count; ++i)
         g_free(builder->turns[i].reason);
     g_clear_pointer(&builder->turns, g_free);
-    g_clear_pointer(&builder->unjudged, g_sequence_free);
+    g_clear_pointer(&builder->unjudged, g_array_unref);
     g_clear_pointer(&builder->ready, g_sequence_free);
     g_clear_pointer(&builder->uncached, g_array_unref);
     g_clear_pointer(&builder->seconds, g_free);

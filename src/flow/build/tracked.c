@@ -187,9 +187,7 @@ const char *tracked_name(struct tracked_files *files, uint32_t id) {
 
 /* Looking. */
 
-static bool look(struct tracked_files *files, struct tracked *file, uint32_t id) {
-    struct stamp stamp;
-    bool there = stamp_of(tracked_full_path(files, id), &stamp);
+static bool seen(struct tracked_files *files, struct tracked *file, struct stamp stamp, bool there) {
     file->digested = file->digested && there && file->there && stamps_equal(&stamp, &file->stamp);
     file->looked = true;
     file->there = there;
@@ -197,6 +195,27 @@ static bool look(struct tracked_files *files, struct tracked *file, uint32_t id)
     if (there && stamp.changed_ns > files->newest_ns)
         files->newest_ns = stamp.changed_ns;
     return there;
+}
+
+static bool look(struct tracked_files *files, struct tracked *file, uint32_t id) {
+    struct stamp stamp;
+    bool there = stamp_of(tracked_full_path(files, id), &stamp);
+    return seen(files, file, stamp, there);
+}
+
+void tracked_look_at_known(struct tracked_files *files) {
+    g_autoptr(GPtrArray) paths = g_ptr_array_new();
+    g_autoptr(GPtrArray) known = g_ptr_array_new();
+    for (uint32_t id = 0; id < files->all->len; ++id) {
+        if (!at(files, id)->known || at(files, id)->looked)
+            continue;
+        g_ptr_array_add(known, at(files, id));
+        g_ptr_array_add(paths, (char *)tracked_full_path(files, id));
+    }
+    g_autofree struct stamp *stamps = g_new(struct stamp, paths->len + 1);
+    stamps_of((const char *const *)paths->pdata, paths->len, stamps);
+    for (guint i = 0; i < known->len; ++i)
+        seen(files, known->pdata[i], stamps[i], stamps[i].inode != 0);
 }
 
 /* The digest is of one state of the file: what changes while it is read is read again. */

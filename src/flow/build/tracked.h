@@ -37,6 +37,9 @@ void tracked_remember(struct tracked_files *files, uint32_t id, const struct sta
 bool tracked_learned(const struct tracked_files *files); /* whether another run would have to read less */
 bool tracked_settled(struct tracked_files *files, uint32_t id, struct stamp *stamp);
 
+/* Looks at all that are remembered, at once. */
+void tracked_look_at_known(struct tracked_files *files);
+
 /* We wrote the file: what was known of it no longer holds. */
 void tracked_changed(struct tracked_files *files, uint32_t id);
 
