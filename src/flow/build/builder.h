@@ -6,6 +6,7 @@
 #include "flow/build/build.h"
 #include "flow/build/records.h"
 #include "host/commands.h"
+#include "host/scratch.h"
 #include "host/sha256.h"
 
 /* How far an action is. */
@@ -48,11 +49,11 @@ struct builder {
     struct ta_report *report;
     struct ta_problem *why;
     struct ta_identity identity;
-    int64_t time_s;                 /* of the build, as the image tells it */
-    GPtrArray *read;                /* of struct input: every file that was compiled, once; from builder_identify */
-    const char *about, *contents;   /* what else the image tells of itself; null before it was asked for */
-    struct confinement confinement; /* what compilers may read and write */
-    const char *temporary;
+    int64_t time_s;                  /* of the build, as the image tells it */
+    GPtrArray *read;                 /* of struct input: every file that was compiled, once; from builder_identify */
+    const char *about, *contents;    /* what else the image tells of itself; null before it was asked for */
+    struct confinement confinement;  /* what compilers may read and write */
+    struct growing scratch;          /* for their temporary files */
     const char *launcher;            /* in front of compilers; null for none */
     uint8_t compiler[CONTENT_BYTES]; /* changes when the compiler's program does */
     struct sha256 *sum;              /* for one digest at a time */
@@ -95,8 +96,7 @@ enum ta_status builder_close(struct builder *builder, enum ta_status status);
 enum ta_status builder_draw_plan(struct builder *builder, const char *path);
 
 /* What the compilers of this build may read and write: the project, the SDK's folders and their own installation; the output
-   folder; how long each may take, and its environment. Makes the temporary folder in the output folder, which builder_unconfine takes away
-   again. (command.c) */
+   folder; how long each may take, and its environment. Makes a folder for temporary files, which builder_unconfine takes away again. (command.c) */
 enum ta_status builder_prepare(struct builder *builder);
 void builder_unconfine(struct builder *builder);
 

@@ -45,7 +45,7 @@ static const char *arguments_file(struct builder *builder, const char *const *ar
         }
         g_string_append_c(text, '\n');
     }
-    const char *path = arena_printf(builder->context->arena, "%s/arguments", builder->temporary);
+    const char *path = arena_printf(builder->context->arena, "%s/arguments", builder->scratch.folder);
     return file_write(path, text->str, text->len, NULL) ? NULL : arena_printf(builder->context->arena, "@%s", path);
 }
 
@@ -68,7 +68,7 @@ struct command builder_command(struct builder *builder, const struct action *act
     }
     return (struct command){.arguments = vector,
                             .folder = builder->workspace->folder,
-                            .temporary = builder->temporary,
+                            .temporary = builder->scratch.folder,
                             .time_limit_s = builder->limit_s,
                             .more = builder->environment,
                             .confined = &builder->confinement};
@@ -146,9 +146,9 @@ enum ta_status builder_prepare(struct builder *builder) {
     const char *folder = workspace_path(workspace, workspace->layout.folder);
     g_autofree char *compiler = installation(toolchain->path);
     g_autoptr(GPtrArray) read = g_ptr_array_new(), write = g_ptr_array_new();
-    builder->temporary = arena_printf(arena, "%s/tmp", folder);
-    folder_remove(builder->temporary); /* of a build that was killed */
-    enum ta_status status = folder_make(builder->temporary, builder->why);
+    enum ta_status status = folder_make(folder, builder->why);
+    if (!status)
+        status = scratch_begin(folder, &builder->scratch, builder->why);
     const char *const places[] = {workspace->folder, compiler, toolchain->c_library};
     for (size_t i = 0; i < G_N_ELEMENTS(places); ++i)
         allow(read, arena, places[i]);
@@ -162,6 +162,8 @@ enum ta_status builder_prepare(struct builder *builder) {
     if (project_is_in_place(workspace->context, workspace->folder))
         allow(read, arena, "/");
     allow(write, arena, folder);
+    if (!status)
+        allow(write, arena, builder->scratch.folder);
     if (!status && workspace->setup.launcher)
         status = prepare_launcher(builder, read, write);
     builder->limit_s = context_seconds(builder->context, COMPILE_S);
@@ -171,6 +173,5 @@ enum ta_status builder_prepare(struct builder *builder) {
 }
 
 void builder_unconfine(struct builder *builder) {
-    if (builder->temporary)
-        folder_remove(builder->temporary);
+    growing_end(&builder->scratch);
 }

@@ -97,7 +97,7 @@ enum ta_status builder_generate(struct builder *builder, size_t index, bool *wri
                                      : generated_write(builder->workspace, path, inputs, &texts[i],
                                                        builder->request->edits, &now, builder->report, builder->why);
         if (now && !builder->judges)
-            tracked_changed(builder->files, tracked_id(builder->files, path));
+            tracked_written(builder->files, tracked_id(builder->files, path));
         *written = *written || now;
         text_free(&texts[i]);
     }

@@ -9,6 +9,7 @@
 struct tracked {
     char *path, *full, *name;
     bool looked, there, digested, settled, known;
+    bool written; /* by this build, which is alone with it */
     struct stamp stamp, known_stamp;
     uint8_t content[CONTENT_BYTES], known_content[CONTENT_BYTES];
     char **below;       /* as what it may be included: its path below the folders that it lies in; ends with null */
@@ -20,6 +21,7 @@ struct tracked {
 struct looked_in {
     char *path; /* absolute, with a slash behind */
     bool ours;  /* no compiler's own */
+    bool made;  /* the build's own: nobody else puts anything there */
 };
 
 /* A place of this computer and what it is called in digests. */
@@ -65,10 +67,12 @@ static uint32_t add_folder(struct tracked_files *files, const char *path) {
     gpointer known = g_hash_table_lookup(files->folder_ids, full);
     if (known)
         return GPOINTER_TO_UINT(known) - 1;
-    struct looked_in folder = {g_strconcat(full, "/", NULL), g_str_has_prefix(full, files->inside)};
+    struct looked_in folder = {g_strconcat(full, "/", NULL), g_str_has_prefix(full, files->inside), false};
     for (guint i = 0; i < files->places->len; ++i) { /* the SDK's, the compiler's, the C library's */
         const struct place *place = &g_array_index(files->places, struct place, i);
-        folder.ours = folder.ours || (place->name[0] != '(' && g_str_has_prefix(folder.path, place->path));
+        bool below = g_str_has_prefix(folder.path, place->path);
+        folder.ours = folder.ours || (place->name[0] != '(' && below);
+        folder.made = folder.made || (!strcmp(place->name, "(out)/") && below);
     }
     folder.ours = folder.ours || !strcmp(folder.path, files->inside);
     g_array_append_val(files->folders, folder);
@@ -192,7 +196,7 @@ static bool seen(struct tracked_files *files, struct tracked *file, struct stamp
     file->looked = true;
     file->there = there;
     file->stamp = stamp;
-    if (there && stamp.changed_ns > files->newest_ns)
+    if (there && !file->written && stamp.changed_ns > files->newest_ns)
         files->newest_ns = stamp.changed_ns;
     return there;
 }
@@ -299,7 +303,8 @@ bool tracked_settled(struct tracked_files *files, uint32_t id, struct stamp *sta
     return true;
 }
 
-void tracked_changed(struct tracked_files *files, uint32_t id) {
+void tracked_written(struct tracked_files *files, uint32_t id) {
+    at(files, id)->written = true;
     look(files, at(files, id), id);
 }
 
@@ -332,7 +337,7 @@ bool tracked_again(struct tracked_files *files, uint32_t id, const struct moment
     struct stamp before = file->stamp;
     if (!look(files, file, id))
         return true;
-    bool since = file->stamp.changed_ns >= begin->stamped_ns;
+    bool since = !file->written && file->stamp.changed_ns >= begin->stamped_ns;
     if (!was_known)
         return since || clock_was_set(begin);
     return !stamps_equal(&before, &file->stamp) || (since && file->stamp.changed_ns <= stamp_now_ns());
@@ -436,7 +441,7 @@ bool tracked_came(struct tracked_files *files, const uint32_t *ids, size_t count
     for (size_t i = 0; i < folder_count && !came; ++i) {
         const struct looked_in *folder = &g_array_index(files->folders, struct looked_in, folders[i]);
         struct stat about;
-        came = folder->ours && !stat(folder->path, &about) &&
+        came = folder->ours && !folder->made && !stat(folder->path, &about) &&
                (about.st_ctim.tv_sec * INT64_C(1000000000) + about.st_ctim.tv_nsec) >= begin->stamped_ns;
     }
     return came;

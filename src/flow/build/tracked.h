@@ -40,8 +40,8 @@ bool tracked_settled(struct tracked_files *files, uint32_t id, struct stamp *sta
 /* Looks at all that are remembered, at once. */
 void tracked_look_at_known(struct tracked_files *files);
 
-/* We wrote the file: what was known of it no longer holds. */
-void tracked_changed(struct tracked_files *files, uint32_t id);
+/* We wrote the file: what was known of it no longer holds, and nobody else saved it. */
+void tracked_written(struct tracked_files *files, uint32_t id);
 
 /* A compile begins: what is saved from now on is saved during it. Waits, some milliseconds at most, until the clock that file systems
    stamp with is past all that was looked at. */
