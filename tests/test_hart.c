@@ -940,6 +940,23 @@ START_TEST(user_mode_reaches_what_it_may) {
     lone->hart.stop_at = state->cycle + 8;
     hart_execute(&lone->hart);
     ck_assert_uint_eq(state->mcause, CAUSE_FETCH_ACCESS);
+    /* So it is when the region moves, or the lower end of one. */
+    for (unsigned top = 0; top < 2; ++top) {
+        hart_reset(&lone->hart);
+        ck_assert(csr_write(&lone->hart, 0x3b0, MODE_MACHINE, (RAM + 0x1000) >> 2 | (top ? 0 : 0xff)));
+        ck_assert(csr_write(&lone->hart, 0x3b1, MODE_MACHINE, (RAM + 0x2000) >> 2));
+        ck_assert(csr_write(&lone->hart, 0x3a0, MODE_MACHINE, top ? 0x0f00 : 0x1f));
+        state->mode = MODE_USER;
+        state->pc = RAM + 0x1000;
+        lone->hart.stop_at = state->cycle + 8;
+        hart_execute(&lone->hart);
+        hart_execute(&lone->hart);
+        ck_assert(state->mode == MODE_USER && state->pc == RAM + 0x1000);
+        ck_assert(csr_write(&lone->hart, 0x3b0, MODE_MACHINE, (RAM + 0x1800) >> 2 | (top ? 0 : 0xff)));
+        lone->hart.stop_at = state->cycle + 8;
+        hart_execute(&lone->hart);
+        ck_assert_uint_eq(state->mcause, CAUSE_FETCH_ACCESS);
+    }
     lone->hart.stop_at = UINT64_MAX;
     /* A locked region binds machine mode, and cannot be unlocked before reset. */
     hart_reset(&lone->hart);

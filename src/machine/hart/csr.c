@@ -98,13 +98,16 @@ static bool pmp_read(const struct hart *hart, unsigned number, uint64_t *value) 
     return true;
 }
 
+/* What is known of pages and code is forgotten when another memory is protected than before: not for the address of a region that is off. */
 static bool pmp_write(struct hart *hart, unsigned number, uint64_t value) {
     struct hart_state *state = &hart->state;
     unsigned bytes = hart->decoder.isa.xlen / 8, first = (number - PMPCFG0) * 4;
+    bool matters = false;
     if (number >= PMPADDR0 && number < PMPADDR0 + PMP_REGIONS) {
         unsigned index = number - PMPADDR0;
         uint8_t above = index + 1 < PMP_REGIONS ? state->pmp_config[index + 1] : 0;
-        bool bound = (above & PMP_LOCKED) && (above & PMP_MODE) == PMP_TOR;
+        bool top = (above & PMP_MODE) == PMP_TOR, bound = (above & PMP_LOCKED) && top;
+        matters = (state->pmp_config[index] & PMP_MODE) || top;
         if (!(state->pmp_config[index] & PMP_LOCKED) && !bound)
             state->pmp_address[index] = value & (bytes == 4 ? UINT32_MAX : (UINT64_C(1) << 54) - 1);
     } else if (number >= PMPCFG0 && number < PMPCFG0 + PMP_REGIONS / 4 && first % bytes == 0) {
@@ -112,13 +115,16 @@ static bool pmp_write(struct hart *hart, unsigned number, uint64_t value) {
             uint8_t config = value >> (8 * i) & 0x9f;
             if ((config & 3) == 2) /* written but not read is reserved */
                 config &= (uint8_t)~2;
-            if (!(state->pmp_config[first + i] & PMP_LOCKED))
+            if (!(state->pmp_config[first + i] & PMP_LOCKED)) {
+                matters = matters || state->pmp_config[first + i] != config;
                 state->pmp_config[first + i] = config;
+            }
         }
     } else {
         return false;
     }
-    hart_forget_all(hart);
+    if (matters)
+        hart_forget_all(hart);
     return true;
 }
 
