@@ -1,14 +1,18 @@
 #include "port/replay.h"
 
-/* A stretch lasts so long, and so much longer as a snapshot costs: a nanosecond of device time for a byte. */
-enum { STRETCH_NS = 300000000 };
+#include "base/scale.h"
+
+/* A stretch lasts as long as a computer runs again in a moment, and so much longer as a snapshot costs: a nanosecond of device time for a
+   byte. */
+enum { STRETCH_CYCLES = 10000000 };
 
 /* More than that is not saved whenever somebody reaches in. */
 enum { OFTEN_BYTES = 16 << 20 };
 
 void replay_prepare(struct replay *replay, const struct ta_machine *machine) {
     uint64_t now_ns = ta_machine_time_ns(machine), bytes = replay->from ? ta_snapshot_size(replay->from) : 0;
-    bool is_long = now_ns - replay->from_ns >= STRETCH_NS + bytes;
+    uint64_t stretch_ns = scale_floor(STRETCH_CYCLES, UINT64_C(1000000000), replay->profile->clock_hz);
+    bool is_long = now_ns - replay->from_ns >= stretch_ns + bytes;
     bool is_new = !replay->from || (replay->broken && bytes <= OFTEN_BYTES);
     if (!is_new && !is_long && now_ns >= replay->from_ns)
         return;

@@ -208,6 +208,7 @@ static struct command *next(void *with) {
             settle(builder, index, TURN_FAILED);
             continue;
         }
+        builder_remove_parts(builder, action); /* of a build that was killed */
         turn->command = builder_command(builder, action, action->dependencies != NULL);
         if (action->dependencies) /* the others read nothing that anybody saves */
             turn->begin = tracked_begin(builder->files);
