@@ -138,6 +138,8 @@ static void run_jobs(struct verifier *verifier) {
     unsigned most = hand_count(verifier, HANDS);
     unsigned count = 1;
     struct ta_problem unheard;
+    g_mutex_init(&verifier->mutex);
+    g_cond_init(&verifier->ended);
     start_hand(&hands[0], verifier, &verifier->deployed.target);
     while (count < most &&
            !target_open(verifier->context, workspace->setup.target, &workspace->profile, &others[count], &unheard)) {
@@ -153,6 +155,8 @@ static void run_jobs(struct verifier *verifier) {
         g_thread_join(hands[i].thread);
     for (unsigned i = 1; i < count; ++i)
         target_close(&others[i]);
+    g_cond_clear(&verifier->ended);
+    g_mutex_clear(&verifier->mutex);
 }
 
 /* What came of a trial, in the order of the trials. */
