@@ -30,10 +30,8 @@ struct turn {
     struct moment begin;
     unsigned tries;
     const struct record *record; /* what is known of its output; null for nothing */
-    struct stamp there;          /* of its output, where LOOKED is set; zeros for none */
-    bool looked;
-    const char *messages; /* what the compiler said, now or the last time */
-    bool cached, guessed; /* its object was taken from the cache; nobody knows how long it takes */
+    const char *messages;        /* what the compiler said, now or the last time */
+    bool cached, guessed;        /* its object was taken from the cache; nobody knows how long it takes */
 };
 
 struct builder {
@@ -114,9 +112,6 @@ void builder_key(struct builder *builder, const uint8_t *command, const struct i
    of which there are *COUNT, by content. The first that is missing, or null. */
 const char *builder_plain_key(struct builder *builder, const struct action *action, const uint8_t *command,
                               struct input *others, size_t *count, uint8_t key[CONTENT_BYTES]);
-
-/* Looks at what is remembered of all sources and objects, before any is judged. */
-void builder_look_ahead(struct builder *builder);
 
 /* Looks at the action INDEX; true when its output is what it would make. Fills the digest of its command, and its key or the reason. */
 bool builder_is_current(struct builder *builder, size_t index);

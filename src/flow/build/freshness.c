@@ -197,35 +197,15 @@ static bool listed_is_current(struct builder *builder, struct turn *turn, const 
     return record != NULL;
 }
 
-/* Thousands of objects and sources are looked at together. What is made of them is looked at when its turn comes. */
-void builder_look_ahead(struct builder *builder) {
-    g_autoptr(GPtrArray) paths = g_ptr_array_new();
-    g_autoptr(GPtrArray) turns = g_ptr_array_new();
-    tracked_look_at_known(builder->files);
-    for (size_t i = 0; i < builder->plan.count; ++i) {
-        const struct action *action = &builder->plan.actions[i];
-        if (!action->dependencies || !builder->turns[i].record)
-            continue;
-        g_ptr_array_add(paths, (char *)workspace_path(builder->workspace, action->outputs.items[0]));
-        g_ptr_array_add(turns, &builder->turns[i]);
-    }
-    g_autofree struct stamp *stamps = g_new(struct stamp, paths->len + 1);
-    stamps_of((const char *const *)paths->pdata, paths->len, stamps);
-    for (guint i = 0; i < turns->len; ++i) {
-        struct turn *turn = turns->pdata[i];
-        turn->there = stamps[i];
-        turn->looked = true;
-    }
-}
-
 /* Whether the output of ACTION is what RECORD made, untouched since; else the reason. */
 static bool is_untouched(struct builder *builder, const struct action *action, struct turn *turn,
                          const struct record *record) {
-    if (!turn->looked)
-        stamp_of(workspace_path(builder->workspace, action->outputs.items[0]), &turn->there);
-    if (turn->there.inode && stamps_equal(&turn->there, &record->made))
+    struct stamp there = record->there;
+    if (!record->looked || !action->dependencies) /* what is made of objects may have its turn much later */
+        stamp_of(workspace_path(builder->workspace, action->outputs.items[0]), &there);
+    if (there.inode && stamps_equal(&there, &record->made))
         return true;
-    set_reason(turn, "%s %s", action->outputs.items[0], turn->there.inode ? "is another file" : "is not there");
+    set_reason(turn, "%s %s", action->outputs.items[0], there.inode ? "is another file" : "is not there");
     return false;
 }
 

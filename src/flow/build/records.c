@@ -46,6 +46,25 @@ struct records *records_open(const char *file, const char *since_file, struct tr
     return records;
 }
 
+void records_look(struct records *records, const char *folder) {
+    g_autoptr(GPtrArray) paths = g_ptr_array_new_with_free_func(g_free);
+    g_autoptr(GPtrArray) all = g_ptr_array_new();
+    GHashTableIter each;
+    gpointer output, record;
+    g_hash_table_iter_init(&each, records->outputs);
+    while (g_hash_table_iter_next(&each, &output, &record)) {
+        g_ptr_array_add(paths, g_strconcat(folder, "/", output, NULL));
+        g_ptr_array_add(all, record);
+    }
+    g_autofree struct stamp *stamps = g_new(struct stamp, paths->len + 1);
+    stamps_of((const char *const *)paths->pdata, paths->len, stamps);
+    for (guint i = 0; i < all->len; ++i) {
+        struct record *looked_at = all->pdata[i];
+        looked_at->there = stamps[i];
+        looked_at->looked = true;
+    }
+}
+
 static enum ta_status save_whole(struct records *records, struct ta_problem *why) {
     enum ta_status status =
         records_part_write(records->file, 0, records->files, records->outputs, &records->whole.digest, why);

@@ -22,14 +22,18 @@ struct record {
     char **names;
     char *messages;
     double seconds;
-    struct stamp made; /* of the output */
-    bool borrowed;     /* of the file that was read: nothing of it is freed by itself */
+    struct stamp made;     /* of the output */
+    struct stamp there;    /* of what is there now, where LOOKED is set; zeros for nothing */
+    bool looked, borrowed; /* BORROWED of the file that was read: nothing of it is freed by itself */
 };
 
 struct records;
 
 /* Reads FILE and SINCE_FILE, absolute paths; what they tell of files goes to FILES, which is borrowed. */
 struct records *records_open(const char *file, const char *since_file, struct tracked_files *files);
+
+/* Looks at all outputs at once, below FOLDER. */
+void records_look(struct records *records, const char *folder);
 
 /* The record of OUTPUT, a path below the project; null when there is none. Valid until it is put or dropped. */
 const struct record *records_of(const struct records *records, const char *output);

@@ -343,7 +343,6 @@ enum ta_status builder_run(struct builder *builder, bool judges) {
     remember_durations(builder);
     if (!judges)
         forget_others(builder);
-    builder_look_ahead(builder);
     for (size_t i = 0; i < plan->count; ++i)
         builder->turns[i].left = plan->actions[i].need_count;
     for (size_t i = 0; i < plan->count && !builder->status; ++i) {

@@ -80,11 +80,8 @@ static uint32_t add_folder(struct tracked_files *files, const char *path) {
     return files->folders->len - 1;
 }
 
-struct tracked_files *tracked_new(struct workspace *workspace, const struct plan *plan) {
+struct tracked_files *tracked_new(struct workspace *workspace) {
     struct tracked_files *files = g_new0(struct tracked_files, 1);
-    const struct sdk *sdk = &workspace->sdk;
-    const struct toolchain *toolchain = &plan->images[0].in->toolchain;
-    g_autofree char *compiler = *toolchain->headers ? g_path_get_dirname(toolchain->headers) : g_strdup("");
     files->workspace = workspace;
     files->inside = g_strconcat(workspace->folder, "/", NULL);
     files->all = g_ptr_array_new_with_free_func(tracked_clear);
@@ -92,6 +89,16 @@ struct tracked_files *tracked_new(struct workspace *workspace, const struct plan
     files->folders = g_array_new(FALSE, FALSE, sizeof(struct looked_in));
     files->folder_ids = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     files->places = g_array_new(FALSE, FALSE, sizeof(struct place));
+    g_autofree char *known = g_build_filename(workspace->context->cache, "digests.json", NULL);
+    files->foreign = digests_open(known);
+    return files;
+}
+
+void tracked_begin_plan(struct tracked_files *files, const struct plan *plan) {
+    struct workspace *workspace = files->workspace;
+    const struct sdk *sdk = &workspace->sdk;
+    const struct toolchain *toolchain = &plan->images[0].in->toolchain;
+    g_autofree char *compiler = *toolchain->headers ? g_path_get_dirname(toolchain->headers) : g_strdup("");
     for (size_t i = 0; i < sdk->component_count; ++i)
         for (size_t k = 0; k < sdk->components[i].roots.count; ++k)
             add_place(files, sdk->components[i].roots.items[k], component_origin(sdk, &sdk->components[i]));
@@ -105,9 +112,6 @@ struct tracked_files *tracked_new(struct workspace *workspace, const struct plan
     for (size_t i = 0; i < plan->folders.count; ++i)
         add_folder(files, plan->folders.items[i]);
     files->plan_folders = files->folders->len;
-    g_autofree char *known = g_build_filename(workspace->context->cache, "digests.json", NULL);
-    files->foreign = digests_open(known);
-    return files;
 }
 
 void tracked_free(struct tracked_files *files) {

@@ -10,8 +10,11 @@ enum { CONTENT_BYTES = SHA256_BYTES };
 
 struct tracked_files;
 
-/* Of the project in WORKSPACE, which is loaded, built by PLAN. Both are borrowed. */
-struct tracked_files *tracked_new(struct workspace *workspace, const struct plan *plan);
+/* Of the project in WORKSPACE, which is borrowed. */
+struct tracked_files *tracked_new(struct workspace *workspace);
+
+/* They are of PLAN, which is borrowed: its folders are where headers are looked for. Before anything is asked but for stamps. */
+void tracked_begin_plan(struct tracked_files *files, const struct plan *plan);
 void tracked_free(struct tracked_files *files);
 
 /* The number of the file at PATH, relative to the project or absolute; the same for each way to write it. */
