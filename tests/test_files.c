@@ -5,6 +5,7 @@
 #include "host/elf_file.h"
 #include "host/files.h"
 #include "host/model_files.h"
+#include "host/stamp.h"
 
 #include <string.h>
 #include <sys/stat.h>
@@ -288,6 +289,31 @@ START_TEST(folders_are_copied_whole_or_not_at_all) {
 }
 END_TEST
 
+/* Thousands of files together have the stamps that each has alone: those that are there, in folders that follow one another or not. */
+START_TEST(stamps_are_the_same_one_by_one_and_together) {
+    enum { COUNT = 2600, FOLDERS = 7 };
+    g_autoptr(GPtrArray) paths = g_ptr_array_new();
+    g_autofree struct stamp *stamps = g_new(struct stamp, COUNT);
+    size_t there = 0;
+    for (size_t i = 0; i < COUNT; ++i) {
+        char *path = test_path("%s%zu/gauge%zu.c", i % 50 ? "near" : "far", i * FOLDERS / COUNT, i);
+        g_ptr_array_add(paths, path);
+        if (i % 3)
+            write_text(path, i % 2 ? "ebb" : "flood");
+        else if (i % 2)
+            g_mkdir_with_parents(path, 0777);
+    }
+    stamps_of((const char *const *)paths->pdata, COUNT, stamps);
+    for (size_t i = 0; i < COUNT; ++i) {
+        struct stamp alone;
+        ck_assert_int_eq(stamp_of(paths->pdata[i], &alone), i % 3 != 0);
+        ck_assert(stamps_equal(&alone, &stamps[i]));
+        there += stamps[i].inode != 0;
+    }
+    ck_assert_uint_eq(there, COUNT - (COUNT + 2) / 3);
+}
+END_TEST
+
 /* An output takes the place of what is there, of nothing, but not of a folder. */
 START_TEST(outputs_take_their_places) {
     char *part = test_path("tide.o.part"), *place = test_path("tide.o");
@@ -335,5 +361,6 @@ int main(void) {
                                   an_overlay_changes_only_what_it_says, hostile_yaml_is_a_problem_and_no_crash,
                                   a_setup_is_read_back_as_it_was_written, damaged_elf_files_are_refused,
                                   addresses_are_told_by_function_and_line, outputs_take_their_places,
-                                  folders_are_copied_whole_or_not_at_all, patterns_match_one_element_at_a_time, NULL});
+                                  stamps_are_the_same_one_by_one_and_together, folders_are_copied_whole_or_not_at_all,
+                                  patterns_match_one_element_at_a_time, NULL});
 }
