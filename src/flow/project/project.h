@@ -65,11 +65,11 @@ enum ta_status workspace_files(struct workspace *workspace, const char *key, con
 /* The project's sources, those of all its images among them, each once. */
 enum ta_status workspace_sources(struct workspace *workspace, struct texts *files, struct ta_problem *why);
 
-/* What is missing on PROFILE of all that the project's needs.board lists; TA_E_NO names the first. */
 /* Whether PROFILE has the connectors that these components of an SDK drive. */
 enum ta_status components_fit_board(struct ta_context *context, const struct sdk *sdk, const struct pins *components,
                                     const struct ta_profile *profile, struct ta_problem *why);
 
+/* What is missing on PROFILE of all that the project's needs.board lists; TA_E_NO names the first. */
 enum ta_status workspace_board_fits(const struct workspace *workspace, const struct ta_profile *profile,
                                     struct ta_problem *why);
 

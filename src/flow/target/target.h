@@ -54,9 +54,9 @@ struct deployed {
 };
 
 /* Opens the project in FOLDER and its target, powered off, and sees to it that the target holds what FRESHNESS says; the project is
-   this process's alone meanwhile, for DOING, which STARTS something there or only puts it there. What had to be done for it stands in REPORT, a line each, and as facts compiled and
-   programmed. When the image cannot be built, REPORT is the build's, and the answer TA_E_NO. Always followed by
-   deployed_close. */
+   this process's alone meanwhile, for DOING, which STARTS something there or only puts it there. What had to be done for it stands in
+   REPORT, a line each, and as facts compiled and programmed. When the image cannot be built, REPORT is the build's, and the answer
+   TA_E_NO. Always followed by deployed_close. */
 enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing, enum starts starts,
                              enum freshness freshness, struct deployed *deployed, struct ta_report *report,
                              struct ta_problem *why);
