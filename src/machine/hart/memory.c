@@ -56,9 +56,8 @@ static void remember_page(struct hart *hart, const struct bus_region *region, ui
     last = last - start < PAGE_BYTES ? (last + 1) & ~UINT64_C(7) : start + PAGE_BYTES; /* behind it, from here on */
     if (address < first || address >= last)
         return;
+    /* It may be read, since ADDRESS was reached: what may be written may be read. */
     bool writable = region->writable && may_reach(hart, first, last - first, PROTECT_WRITE);
-    if (!may_reach(hart, first, last - first, PROTECT_READ))
-        return;
     hart->pages[(address >> PAGE_BITS) % PAGE_ENTRIES] =
         (struct page_entry){.page = address >> PAGE_BITS,
                             .bytes = region->bytes + offset,
