@@ -365,6 +365,12 @@ START_TEST(bad_sources_are_told_in_a_line) {
     g_unlink(below(project, "src/c.c"));
     ran = tanchor(project, "build");
     expect_shown(ran, "src/b.c: 1 warning"); /* it was not compiled now */
+    shell("rm gauge/out/dunlin-gcc/gauge.elf && mkdir gauge/out/dunlin-gcc/gauge.elf");
+    struct ran folder = tanchor(project, "build");
+    ck_assert_int_eq(folder.code, 3);
+    ck_assert_msg(strstr(folder.err, "gauge.elf: Is a directory; move the folder away that is in its place"), "%s",
+                  folder.err);
+    shell("rmdir gauge/out/dunlin-gcc/gauge.elf && ! find gauge/out -name '*.part' | grep .");
     ck_assert_ptr_nonnull(strstr(ran.err, "-Wunused-variable"));
     shell("! find gauge/out -name 'a.c.o' -o -name 'c.c.o' | grep .");
 }

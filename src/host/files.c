@@ -20,6 +20,7 @@ static const char *fix_for(int error) {
     case EPERM:
     case EROFS: return "choose a folder that you may write to, or change its permissions";
     case ENOENT: return "check the path";
+    case EISDIR: return "move the folder away that is in its place, then run it again";
     default: return NULL;
     }
 }
@@ -105,8 +106,8 @@ bool file_write_all(int file, const char *bytes, size_t length) {
     return true;
 }
 
-/* A file system that puts one file over another makes sure of its bytes first, which takes longer than to write them: the two change places
-   instead. */
+/* Where one file is renamed over another, some file systems write its bytes to the disk first, which takes longer than all the rest. So the
+   two change places, and the old one goes. */
 bool file_place(const char *part, const char *path) {
     if (renameat2(AT_FDCWD, part, AT_FDCWD, path, RENAME_EXCHANGE)) /* nothing is there, or it cannot do that */
         return !rename(part, path);

@@ -8,7 +8,7 @@
 #include <sys/stat.h>
 #include <sys/vfs.h>
 
-/* The file systems of disks look for a place for each file, and for each that goes again they make sure of much that nobody needs. */
+/* On a disk, to make and to remove a file takes longer than to write it. */
 static bool is_spare_memory(const char *folder) {
     static const uint64_t plenty_bytes = UINT64_C(1) << 30;
     struct statfs about;

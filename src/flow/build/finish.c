@@ -31,7 +31,7 @@ static enum ta_status place_outputs(struct builder *builder, const struct action
     for (size_t i = 0; i < outputs->count; ++i) {
         const char *output = builder_path(builder, outputs->items[i]), *part = builder_temporary(builder, output);
         if (!file_place(part, output))
-            return file_failed(builder->why, "rename", part);
+            return file_failed(builder->why, "write", output);
     }
     return TA_OK;
 }

@@ -195,7 +195,9 @@ const char *tracked_name(struct tracked_files *files, uint32_t id) {
 
 /* Looking. */
 
-static bool seen(struct tracked_files *files, struct tracked *file, struct stamp stamp, bool there) {
+/* STAMP is what is there now; zeros for nothing. */
+static bool seen(struct tracked_files *files, struct tracked *file, struct stamp stamp) {
+    bool there = stamp.inode != 0;
     file->digested = file->digested && there && file->there && stamps_equal(&stamp, &file->stamp);
     file->looked = true;
     file->there = there;
@@ -207,8 +209,8 @@ static bool seen(struct tracked_files *files, struct tracked *file, struct stamp
 
 static bool look(struct tracked_files *files, struct tracked *file, uint32_t id) {
     struct stamp stamp;
-    bool there = stamp_of(tracked_full_path(files, id), &stamp);
-    return seen(files, file, stamp, there);
+    stamp_of(tracked_full_path(files, id), &stamp);
+    return seen(files, file, stamp);
 }
 
 void tracked_look_at_known(struct tracked_files *files) {
@@ -223,7 +225,7 @@ void tracked_look_at_known(struct tracked_files *files) {
     g_autofree struct stamp *stamps = g_new(struct stamp, paths->len + 1);
     stamps_of((const char *const *)paths->pdata, paths->len, stamps);
     for (guint i = 0; i < known->len; ++i)
-        seen(files, known->pdata[i], stamps[i], stamps[i].inode != 0);
+        seen(files, known->pdata[i], stamps[i]);
 }
 
 /* The digest is of one state of the file: what changes while it is read is read again. */

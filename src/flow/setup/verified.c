@@ -21,7 +21,7 @@ enum ta_status verified_write(struct workspace *workspace, const struct verified
     size_t length;
     enum ta_status status = folder_make(workspace_path(workspace, ".tanchor"), why);
     if (!status)
-        status = file_write_output(workspace_path(workspace, VERIFIED_FILE), line, strlen(line), why);
+        status = file_write(workspace_path(workspace, VERIFIED_FILE), line, strlen(line), why);
     if (status || verified->failed)
         return status;
     status = file_read(workspace_path(workspace, "setup.yaml"), SETUP_BYTES, &setup, &length, why);
