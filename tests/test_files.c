@@ -343,6 +343,12 @@ START_TEST(patterns_match_one_element_at_a_time) {
                  {"*/*/?.c", "src/deep/d.c"},
                  {"*/x.c", ""},
                  {"none/*.c", ""},
+                 {"*/deep/d.c", "src/deep/d.c"},
+                 {"*/deep", ""},
+                 {"*/a.c/*", ""},
+                 {"*/../src/a.c", ""},
+                 {"*/./a.c", ""},
+                 {"*//a.c", ""},
                  {"none.c", "none.c"}};
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
         g_auto(GStrv) found = files_match(test_folder, cases[i].pattern);

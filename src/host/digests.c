@@ -10,7 +10,7 @@
 
 struct digests {
     char *file;
-    json_t *known; /* path: "digest stamp" */
+    json_t *known; /* path: "digest stamp"; null before anything was asked */
     bool learned;
 };
 
@@ -19,12 +19,15 @@ enum { STAMP_BYTES = 96 };
 struct digests *digests_open(const char *file) {
     struct digests *digests = g_new0(struct digests, 1);
     digests->file = g_strdup(file);
-    digests->known = file ? json_load_file(file, 0, NULL) : NULL;
+    return digests;
+}
+
+static void read_known(struct digests *digests) {
+    digests->known = digests->file ? json_load_file(digests->file, 0, NULL) : NULL;
     if (!json_is_object(digests->known)) {
         json_decref(digests->known);
         digests->known = json_object();
     }
-    return digests;
 }
 
 const char *digests_of(struct digests *digests, const char *path) {
@@ -32,6 +35,8 @@ const char *digests_of(struct digests *digests, const char *path) {
     char stamp[STAMP_BYTES], digest[SHA256_TEXT_BYTES];
     if (!stamp_of(path, &now))
         return NULL;
+    if (!digests->known)
+        read_known(digests);
     bool settled = stamp_is_settled(&now);
     snprintf(stamp, sizeof stamp, " %lld %lld %lld %lld", (long long)now.size, (long long)now.modified_ns,
              (long long)now.changed_ns, (long long)now.inode);

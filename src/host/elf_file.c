@@ -1,11 +1,11 @@
 #include "host/elf_file.h"
 
 #include "host/debug_library.h"
+#include "host/elf_library.h"
 #include "host/files.h"
 
 #include <dwarf.h>
 #include <fcntl.h>
-#include <gelf.h>
 #include <glib.h>
 #include <stdbool.h>
 #include <stdio.h>
@@ -15,6 +15,15 @@
 
 static enum ta_status refuse(struct ta_problem *why, const char *path, const char *fix, const char *what) {
     return ta_problem_set(why, TA_E_INPUT, fix, "%s: %s", path, what);
+}
+
+static enum ta_status no_library(struct ta_problem *why) {
+    return ta_problem_set(why, TA_E_SYSTEM, "sudo apt-get install libelf1",
+                          "programs are read by libelf, which is not installed");
+}
+
+void elf_prepare(void) {
+    elf_library_load();
 }
 
 static enum ta_status check_header(Elf *elf, const char *path, GElf_Ehdr *header, struct ta_problem *why) {
@@ -134,10 +143,11 @@ static enum ta_status read_elf(Elf *elf, size_t size, const char *path, struct a
 enum ta_status elf_read(const char *path, struct arena *arena, struct ta_image *image, struct ta_problem *why) {
     struct stat about = {0};
     int file;
+    if (!elf_library_load())
+        return no_library(why);
     if (file_open(path, &file, why))
         return TA_E_INPUT;
     fstat(file, &about);
-    elf_version(EV_CURRENT);
     Elf *elf = elf_begin(file, ELF_C_READ, NULL);
     enum ta_status status = read_elf(elf, (size_t)about.st_size, path, arena, image, why);
     elf_end(elf);
@@ -148,7 +158,8 @@ enum ta_status elf_read(const char *path, struct arena *arena, struct ta_image *
 enum ta_status elf_read_bytes(const void *bytes, size_t length, const char *path, struct arena *arena,
                               struct ta_image *image, struct ta_problem *why) {
     g_autofree char *copy = g_memdup2(bytes, length); /* libelf wants to be able to write */
-    elf_version(EV_CURRENT);
+    if (!elf_library_load())
+        return no_library(why);
     Elf *elf = elf_memory(copy, length);
     enum ta_status status = read_elf(elf, length, path, arena, image, why);
     elf_end(elf);
@@ -211,10 +222,9 @@ enum ta_status elf_object_write(const char *path, const char *like, const struct
     g_autofree char *part = g_strconcat(path, ".part", NULL);
     GElf_Ehdr header;
     int file;
-    enum ta_status status = file_open(like, &file, why);
+    enum ta_status status = elf_library_load() ? file_open(like, &file, why) : no_library(why);
     if (status)
         return status;
-    elf_version(EV_CURRENT);
     Elf *elf = elf_begin(file, ELF_C_READ, NULL);
     bool good = elf && elf_kind(elf) == ELF_K_ELF && gelf_getehdr(elf, &header);
     elf_end(elf);
@@ -237,9 +247,8 @@ uint64_t elf_number(const char *path, const char *wanted) {
     uint64_t value = 0;
     GElf_Sym symbol;
     int file;
-    if (!path || file_open(path, &file, NULL))
+    if (!path || !elf_library_load() || file_open(path, &file, NULL))
         return 0;
-    elf_version(EV_CURRENT);
     Elf *elf = elf_begin(file, ELF_C_READ, NULL);
     Elf_Data *data = elf && elf_kind(elf) == ELF_K_ELF ? symbol_table(elf, &count, &names) : NULL;
     for (size_t i = 0; data && i < count && gelf_getsym(data, (int)i, &symbol); ++i) {
@@ -256,9 +265,8 @@ char *elf_section(const char *path, const char *name, size_t *length) {
     char *bytes = NULL;
     size_t names;
     int file;
-    if (file_open(path, &file, NULL))
+    if (!elf_library_load() || file_open(path, &file, NULL))
         return NULL;
-    elf_version(EV_CURRENT);
     Elf *elf = elf_begin(file, ELF_C_READ, NULL);
     bool good = elf && elf_kind(elf) == ELF_K_ELF && !elf_getshdrstrndx(elf, &names);
     for (Elf_Scn *section = NULL; good && !bytes && (section = elf_nextscn(elf, section));) {

@@ -5,6 +5,9 @@
 #include "base/arena.h"
 #include "tameanchor/image.h"
 
+/* Loads libelf, so that the first program that is read or made need not wait for it. */
+void elf_prepare(void);
+
 /* Reads PATH as a RISC-V executable into IMAGE; memory from ARENA. Refuses other machines, other kinds of ELF and files
    that are cut off. */
 enum ta_status elf_read(const char *path, struct arena *arena, struct ta_image *image, struct ta_problem *why);

@@ -261,12 +261,12 @@ static const struct dirent *next_entry(DIR *entries) {
     return NULL;
 }
 
-/* Whether ENTRY, at BELOW in FOLDER, is a folder, or, with LINKS, leads to one. Folders tell the kinds of their entries, mostly: that saves a
-   look at each of thousands. */
-static bool is_folder_entry(const struct dirent *entry, const char *folder, const char *below, bool links) {
+/* Whether the entry of KIND at BELOW in FOLDER is a folder, or, with LINKS, leads to one. Folders tell the kinds of their entries, mostly:
+   that saves a look at each of thousands. */
+static bool is_folder_entry(unsigned char kind, const char *folder, const char *below, bool links) {
     struct stat about;
-    if (entry->d_type != DT_UNKNOWN && (entry->d_type != DT_LNK || !links))
-        return entry->d_type == DT_DIR;
+    if (kind != DT_UNKNOWN && (kind != DT_LNK || !links))
+        return kind == DT_DIR;
     g_autofree char *path = g_build_filename(folder, below, NULL);
     return !(links ? stat(path, &about) : lstat(path, &about)) && S_ISDIR(about.st_mode);
 }
@@ -276,21 +276,41 @@ static char *match_new(bool regular, const char *path) {
     return g_strconcat(regular ? "f" : "?", path, NULL);
 }
 
-static void match_below(const char *folder, const char *below, char **elements, GPtrArray *found) {
+/* A search: in FOLDER, for what ELEMENTS say one below the other. */
+struct search {
+    const char *folder;
+    GPtrArray *found;
+};
+
+static void match_below(const struct search *search, const char *below, char **elements);
+
+/* NAME of the folder BELOW matches the first of ELEMENTS. */
+static void match_entry(const struct search *search, const char *below, const char *name, unsigned char kind,
+                        char **elements) {
     bool last = !elements[1];
-    g_autofree char *path = g_build_filename(folder, below, NULL);
-    DIR *entries = opendir(path);
-    for (const struct dirent *entry; (entry = next_entry(entries));) {
-        const char *name = entry->d_name;
-        if ((name[0] == '.' && elements[0][0] != '.') || !g_pattern_match_simple(elements[0], name))
-            continue;
-        g_autofree char *next = *below ? g_strconcat(below, "/", name, NULL) : g_strdup(name);
-        bool is_folder = is_folder_entry(entry, folder, next, true);
-        if (last && !is_folder)
-            g_ptr_array_add(found, match_new(entry->d_type == DT_REG, next));
-        else if (!last && is_folder)
-            match_below(folder, next, elements + 1, found);
+    g_autofree char *next = *below ? g_strconcat(below, "/", name, NULL) : g_strdup(name);
+    bool is_folder = is_folder_entry(kind, search->folder, next, true);
+    if (last && !is_folder)
+        g_ptr_array_add(search->found, match_new(kind == DT_REG, next));
+    else if (!last && is_folder)
+        match_below(search, next, elements + 1);
+}
+
+/* A folder is read for patterns only: a plain name is there or not. */
+static void match_below(const struct search *search, const char *below, char **elements) {
+    const char *wanted = elements[0];
+    g_autofree char *path = g_build_filename(search->folder, below, NULL), *named = NULL;
+    struct stat about;
+    if (!strpbrk(wanted, "*?")) {
+        named = g_build_filename(path, wanted, NULL);
+        if (*wanted && strcmp(wanted, ".") && strcmp(wanted, "..") && !lstat(named, &about))
+            match_entry(search, below, wanted, IFTODT(about.st_mode), elements);
+        return;
     }
+    DIR *entries = opendir(path);
+    for (const struct dirent *entry; (entry = next_entry(entries));)
+        if ((entry->d_name[0] != '.' || wanted[0] == '.') && g_pattern_match_simple(wanted, entry->d_name))
+            match_entry(search, below, entry->d_name, entry->d_type, elements);
     if (entries)
         closedir(entries);
 }
@@ -304,7 +324,7 @@ char **files_match_kinds(const char *folder, const char *pattern, bool **regular
     GPtrArray *found = g_ptr_array_new();
     if (strpbrk(pattern, "*?")) {
         g_auto(GStrv) elements = g_strsplit(pattern, "/", -1);
-        match_below(folder, "", elements, found);
+        match_below(&(struct search){folder, found}, "", elements);
         if (found->len)
             qsort(found->pdata, found->len, sizeof *found->pdata, compare_matches);
     } else {
@@ -333,7 +353,7 @@ static void list_below(const char *folder, const char *below, const char *const 
         if (!*below && skip && g_strv_contains(skip, name))
             continue;
         char *next = *below ? g_strconcat(below, "/", name, NULL) : g_strdup(name);
-        if (is_folder_entry(entry, folder, next, false)) {
+        if (is_folder_entry(entry->d_type, folder, next, false)) {
             list_below(folder, next, skip, found);
             g_free(next);
         } else {

@@ -63,7 +63,8 @@ void stamps_of(const char *const *paths, size_t count, struct stamp *stamps) {
     enum { SHARES = 4, SHARE_FILES = 1000 }; /* fewer are not worth a thread */
     struct share shares[SHARES];
     GThread *threads[SHARES] = {NULL};
-    size_t wanted = MIN(MIN(SHARES, g_get_num_processors()), count / SHARE_FILES + 1);
+    size_t wanted = MIN(SHARES, count / SHARE_FILES + 1), processors = wanted > 1 ? g_get_num_processors() : 1;
+    wanted = MIN(wanted, processors);
     for (size_t i = 0; i < wanted; ++i) {
         size_t from = count * i / wanted, to = count * (i + 1) / wanted;
         shares[i] = (struct share){paths + from, stamps + from, to - from};
