@@ -147,6 +147,24 @@ START_TEST(a_component_may_be_a_package_of_its_own) {
 }
 END_TEST
 
+/* What a project does not use may be damaged. */
+START_TEST(only_what_is_used_must_be_whole) {
+    add_components();
+    g_unlink(test_path("kit/components/chime-1.4.0/chime.c"));
+    add_example("kit", "1.0.0", "sdk: {strand: '>=2'}, components: {core: '*', chime: '>=1.1'}, board: [console]");
+    add_example("bare", "1.0.0", "sdk: {strand: '>=2'}, components: {core: '*'}, board: [console]");
+    expect_done(tanchor(test_folder, "catalog", "use", "kit"));
+    expect_done(tanchor(test_folder, "catalog", "use", "bare", "--first"));
+    expect_done(tanchor(test_folder, "import", "hail", "quiet"));
+    expect_done(tanchor(test_path("quiet"), "configure"));
+    expect_done(tanchor(test_path("quiet"), "build"));
+    expect_done(tanchor(test_folder, "catalog", "forget", "bare"));
+    expect_done(tanchor(test_folder, "import", "hail", "loud"));
+    struct ran ran = tanchor(test_path("loud"), "configure");
+    expect_refusal(ran, 1, "chime 1.4.0 has no file chime.c in its folder", "tell its publisher");
+}
+END_TEST
+
 START_TEST(an_sdk_that_another_is_like_stays) {
     static const char *const versions[] = {"strand@1.4.0", "strand@2.1.0"};
     for (size_t i = 0; i < G_N_ELEMENTS(versions); ++i)
@@ -246,7 +264,7 @@ int main(void) {
     return run_suite("catalog", (const TTest *const[]){
                                     places_are_asked_in_their_order, an_archive_is_a_catalog_too,
                                     versions_of_an_example_stand_side_by_side, a_component_may_be_a_package_of_its_own,
-                                    an_sdk_that_another_is_like_stays, platform_images_are_packages,
-                                    an_sdk_that_no_catalog_has_is_told_on_import, headers_from_outside_can_be_gathered,
-                                    limits_of_archives_are_the_users, NULL});
+                                    only_what_is_used_must_be_whole, an_sdk_that_another_is_like_stays,
+                                    platform_images_are_packages, an_sdk_that_no_catalog_has_is_told_on_import,
+                                    headers_from_outside_can_be_gathered, limits_of_archives_are_the_users, NULL});
 }

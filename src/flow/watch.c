@@ -37,11 +37,10 @@ static void add_surroundings(struct workspace *workspace, GPtrArray *paths) {
     add_path(paths, target_path(context, target, TARGET_PROFILE));
     if (profile)
         add_path(paths, g_strdup(profile->path));
-    for (size_t i = 0; i < workspace->sdk.component_count; ++i)
-        for (size_t k = 0; k < workspace->sdk.components[i].roots.count; ++k) {
-            add_path(paths, g_build_filename(workspace->sdk.components[i].roots.items[k], "sdk.yaml", NULL));
-            add_path(paths, g_build_filename(workspace->sdk.components[i].roots.items[k], "component.yaml", NULL));
-        }
+    for (size_t i = 0; i < workspace->sdk.places.count; ++i) {
+        add_path(paths, g_build_filename(workspace->sdk.places.items[i].value, "sdk.yaml", NULL));
+        add_path(paths, g_build_filename(workspace->sdk.places.items[i].value, "component.yaml", NULL));
+    }
     build_inputs(workspace, paths);
 }
 

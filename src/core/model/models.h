@@ -196,8 +196,8 @@ struct offer {
 
 /* A component: its own sources and headers, and the components it needs, in ranges. Those of an SDK have its version and
    lie in its folder; one that is a package of its own says for which SDKs it is. Set when it is loaded: ROOTS, the folders
-   that its files may lie in, absolute, its own first; where each of SOURCES does; all that there is of INCLUDE. BOARD: the connectors that it
-   drives. */
+   that its files may lie in, absolute, its own first; of one that a project uses, where each of SOURCES does, and all that there is of
+   INCLUDE. BOARD: the connectors that it drives. */
 struct component {
     const char *name, *version, *title, *summary, *licence;
     const char *licensed_by; /* the publisher whose licence it takes to use it, or null */
@@ -217,6 +217,8 @@ struct sdk {
     const char *sdk, *version, *like, *title, *summary, *licence;
     struct component *components;
     size_t component_count;
+    struct pairs
+        places; /* set when it is loaded: the folders of all components' roots, each once, by their component_origin */
 };
 
 /* preferences.yaml: what a user has decided for all projects. 0 stands for what the tool decides. */

@@ -156,9 +156,8 @@ enum ta_status builder_prepare(struct builder *builder) {
         g_autofree char *library = g_path_get_dirname(builder->plan.images[i].in->toolchain.libgcc);
         allow(read, arena, library);
     }
-    for (size_t i = 0; i < workspace->sdk.component_count; ++i)
-        for (size_t k = 0; k < workspace->sdk.components[i].roots.count; ++k)
-            allow(read, arena, workspace->sdk.components[i].roots.items[k]);
+    for (size_t i = 0; i < workspace->sdk.places.count; ++i)
+        allow(read, arena, workspace->sdk.places.items[i].value);
     if (project_is_in_place(workspace->context, workspace->folder))
         allow(read, arena, "/");
     allow(write, arena, folder);

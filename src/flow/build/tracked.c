@@ -99,9 +99,8 @@ void tracked_begin_plan(struct tracked_files *files, const struct plan *plan) {
     const struct sdk *sdk = &workspace->sdk;
     const struct toolchain *toolchain = &plan->images[0].in->toolchain;
     g_autofree char *compiler = *toolchain->headers ? g_path_get_dirname(toolchain->headers) : g_strdup("");
-    for (size_t i = 0; i < sdk->component_count; ++i)
-        for (size_t k = 0; k < sdk->components[i].roots.count; ++k)
-            add_place(files, sdk->components[i].roots.items[k], component_origin(sdk, &sdk->components[i]));
+    for (size_t i = 0; i < sdk->places.count; ++i)
+        add_place(files, sdk->places.items[i].value, sdk->places.items[i].name);
     add_place(files, workspace_path(workspace, plan->out.folder), "(out)");
     add_place(files, toolchain->c_library, "(c-library)");
     add_place(files, compiler, "(compiler)");
@@ -295,6 +294,11 @@ void tracked_remember(struct tracked_files *files, uint32_t id, const struct sta
     file->known = true;
     file->known_stamp = *stamp;
     memcpy(file->known_content, content, CONTENT_BYTES);
+}
+
+bool tracked_has_known_stamp(const struct tracked_files *files, uint32_t id) {
+    const struct tracked *file = at(files, id);
+    return file->looked && file->there && file->known && stamps_equal(&file->stamp, &file->known_stamp);
 }
 
 bool tracked_learned(const struct tracked_files *files) {

@@ -56,9 +56,9 @@ enum ta_status catalog_profile(struct ta_context *context, const char *name, str
 /* Says where in PROFILE's file the key is that WHY's text starts with; without a file WHY stays as it is. */
 void catalog_locate(const struct ta_context *context, const struct ta_profile *profile, struct ta_problem *why);
 
-/* The SDK of exactly that version, its files located; its folder goes to *FOLDER. Components that are packages of their own and
-   made for that version are among its components, behind its own; of one name, the version that CHOSEN (may be null) says,
-   else the newest. */
+/* The SDK of exactly that version; its folder goes to *FOLDER. Components that are packages of their own and made for that version are
+   among its components, behind its own; of one name, the version that CHOSEN (may be null) says, else the newest. The files of CHOSEN, and
+   of what they need, are located. */
 enum ta_status catalog_sdk(struct ta_context *context, const char *name, const char *version, const struct pins *chosen,
                            struct sdk *sdk, const char **folder, struct ta_problem *why);
 

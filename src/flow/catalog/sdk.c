@@ -1,14 +1,13 @@
 /* An SDK as a build needs it: with the component packages that are made for it, and where each file lies. */
+#include "core/build/plan.h"
 #include "flow/catalog/catalog.h"
-
 #include "host/inside.h"
 
-/* Sets where the component's files are: each source in the first of ROOTS that has it, headers in all of them. Nothing that it
+/* Sets where the component's files are: each source in the first of its roots that has it, headers in all of them. Nothing that it
    names leads out of these folders. */
-static enum ta_status locate_component(struct arena *arena, struct component *component, const struct texts *roots,
-                                       struct ta_problem *why) {
+static enum ta_status locate_component(struct arena *arena, struct component *component, struct ta_problem *why) {
+    const struct texts *roots = &component->roots;
     size_t includes = component->include.count * roots->count;
-    component->roots = *roots;
     component->source_paths.items = arena_alloc(arena, (component->sources.count + 1) * sizeof(char *));
     component->include_paths.items = arena_alloc(arena, (includes + 1) * sizeof(char *));
     for (size_t i = 0; i < component->sources.count; ++i) {
@@ -56,8 +55,8 @@ static enum ta_status find_roots(struct ta_context *context, const struct catalo
 
 /* Of each name one: the version that CHOSEN says, else the newest that is made for the SDK. What cannot be read is passed over;
    catalog tells of it. */
-static enum ta_status add_packages(struct ta_context *context, const struct catalog_item *item,
-                                   const struct pins *chosen, struct sdk *sdk, struct ta_problem *why) {
+static void add_packages(struct ta_context *context, const struct catalog_item *item, const struct pins *chosen,
+                         struct sdk *sdk) {
     const struct catalog_items *all = catalog_list(context, PACKAGE_COMPONENT);
     size_t own = sdk->component_count;
     struct component *components = arena_alloc(context->arena, (own + all->count + 1) * sizeof *components);
@@ -77,13 +76,36 @@ static enum ta_status add_packages(struct ta_context *context, const struct cata
         *root = each->path;
         struct component *added = &sdk->components[sdk->component_count++];
         *added = *each->model.component;
-        if (locate_component(context->arena, added, &(struct texts){root, 1}, wanted ? why : NULL)) {
-            if (wanted)
-                return TA_E_INPUT;
-            --sdk->component_count; /* the project has no setting it */
-        }
+        added->roots = (struct texts){root, 1};
     }
-    return TA_OK;
+}
+
+/* The folders of all components; those of an SDK's own are the same ones. */
+static void list_places(struct arena *arena, struct sdk *sdk) {
+    size_t count = 0;
+    for (size_t i = 0; i < sdk->component_count; ++i)
+        count += sdk->components[i].roots.count;
+    sdk->places = (struct pairs){arena_alloc(arena, (count + 1) * sizeof *sdk->places.items), 0};
+    for (size_t i = 0; i < sdk->component_count; ++i) {
+        const struct component *component = &sdk->components[i];
+        bool listed = i && component->roots.items == sdk->components[i - 1].roots.items;
+        for (size_t k = 0; !listed && k < component->roots.count; ++k)
+            sdk->places.items[sdk->places.count++] =
+                (struct pair){component_origin(sdk, component), component->roots.items[k]};
+    }
+}
+
+/* Only what is used is looked for: an SDK has many more. What CHOSEN cannot be is told by those who plan with it. */
+static enum ta_status locate_used(struct arena *arena, struct sdk *sdk, const struct pins *chosen,
+                                  struct ta_problem *why) {
+    const struct component **used;
+    size_t count;
+    enum ta_status status = TA_OK;
+    if (plan_components(arena, sdk, chosen, &used, &count, NULL))
+        return TA_OK;
+    for (size_t i = 0; !status && i < count; ++i)
+        status = locate_component(arena, &sdk->components[used[i] - sdk->components], why);
+    return status;
 }
 
 enum ta_status catalog_sdk(struct ta_context *context, const char *name, const char *version, const struct pins *chosen,
@@ -99,12 +121,13 @@ enum ta_status catalog_sdk(struct ta_context *context, const char *name, const c
         return status;
     *sdk = *item->model.sdk;
     *folder = item->path;
-    status = add_packages(context, item, chosen, sdk, why);
-    for (size_t i = 0; !status && i < item->model.sdk->component_count; ++i) {
+    add_packages(context, item, chosen, sdk);
+    for (size_t i = 0; i < item->model.sdk->component_count; ++i) {
         sdk->components[i].version = sdk->version;
-        status = locate_component(context->arena, &sdk->components[i], &roots, why);
+        sdk->components[i].roots = roots;
     }
-    return status;
+    list_places(context->arena, sdk);
+    return chosen ? locate_used(context->arena, sdk, chosen, why) : TA_OK;
 }
 
 enum ta_status catalog_licensed(struct ta_context *context, const char *name, struct component *component,
@@ -123,10 +146,15 @@ enum ta_status catalog_licensed(struct ta_context *context, const char *name, st
 void component_headers(const struct component *component, void (*seen)(void *with, const char *name, const char *path),
                        void *with) {
     g_autoptr(GHashTable) names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
-    for (size_t i = 0; i < component->include_paths.count; ++i) {
-        g_auto(GStrv) files = files_below(component->include_paths.items[i], NULL);
+    for (size_t i = 0; i < component->include.count * component->roots.count; ++i) {
+        const char *include = component->include.items[i / component->roots.count],
+                   *root = component->roots.items[i % component->roots.count];
+        if (inside_look(root, include) != INSIDE_FOLDER)
+            continue;
+        g_autofree char *folder = g_build_filename(root, include, NULL);
+        g_auto(GStrv) files = files_below(folder, NULL);
         for (char **file = files; *file; ++file) {
-            g_autofree char *path = g_build_filename(component->include_paths.items[i], *file, NULL);
+            g_autofree char *path = g_build_filename(folder, *file, NULL);
             if (g_str_has_suffix(*file, ".h") && g_hash_table_add(names, g_strdup(*file)))
                 seen(with, *file, path);
         }

@@ -14,6 +14,7 @@ struct entry {
 struct gathering {
     struct ta_context *context;
     const char *sdk;
+    const struct setup *only;
     GPtrArray *names;    /* of packages, the SDK's first */
     GPtrArray *lists;    /* of GArray of struct entry, one a name */
     GHashTable *by_name; /* the same lists */
@@ -51,6 +52,15 @@ static void add_version(struct gathering *gathering, const char *name, const cha
     g_array_append_val(list, entry);
 }
 
+/* Whether the version of ITEM is looked at. */
+static bool is_wanted(const struct gathering *gathering, const struct catalog_item *item) {
+    const struct setup *only = gathering->only;
+    const char *version = !only                       ? item->version
+                          : item->kind == PACKAGE_SDK ? only->sdk_version
+                                                      : pins_version(&only->components, item->name);
+    return version && !strcmp(version, item->version);
+}
+
 /* What cannot be read is no choice; catalog tells of it. */
 static void add_here(struct gathering *gathering) {
     struct ta_context *context = gathering->context;
@@ -59,7 +69,7 @@ static void add_here(struct gathering *gathering) {
     const struct needs none = {0};
     for (size_t i = 0; i < sdks->count; ++i) {
         struct catalog_item *item = &sdks->items[i];
-        if (strcmp(item->name, gathering->sdk) || catalog_read(context, item, NULL))
+        if (strcmp(item->name, gathering->sdk) || !is_wanted(gathering, item) || catalog_read(context, item, NULL))
             continue;
         const struct sdk *sdk = item->model.sdk;
         add_version(gathering, gathering->sdk, item->version, NULL, &none, true, NULL);
@@ -69,8 +79,8 @@ static void add_here(struct gathering *gathering) {
     }
     for (size_t i = 0; i < components->count; ++i) {
         struct catalog_item *item = &components->items[i];
-        const char *range =
-            catalog_read(context, item, NULL) ? NULL : needs_range(&item->model.component->sdk, gathering->sdk);
+        bool is_there = is_wanted(gathering, item) && !catalog_read(context, item, NULL);
+        const char *range = is_there ? needs_range(&item->model.component->sdk, gathering->sdk) : NULL;
         if (range)
             add_version(gathering, item->name, item->version, range, &item->model.component->needs, true, NULL);
     }
@@ -112,9 +122,9 @@ static void free_list(gpointer list) {
     g_array_free(list, TRUE);
 }
 
-enum ta_status candidates_read(struct ta_context *context, const char *sdk, bool offered, struct choice *choice,
-                               struct ta_problem *why) {
-    struct gathering gathering = {.context = context, .sdk = sdk};
+enum ta_status candidates_read(struct ta_context *context, const char *sdk, const struct setup *only, bool offered,
+                               struct choice *choice, struct ta_problem *why) {
+    struct gathering gathering = {.context = context, .sdk = sdk, .only = only};
     *choice = (struct choice){0};
     const struct offer_query sdks = {.kind = "sdk", .name = sdk}, components = {.kind = "component"};
     enum ta_status status = offered ? depot_offers(context, &sdks, &choice->sdks, &choice->silent, why) : TA_OK;

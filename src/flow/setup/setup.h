@@ -18,8 +18,8 @@ struct choice {
     struct ta_problem silent;       /* a depot that could not be asked */
 };
 
-enum ta_status candidates_read(struct ta_context *context, const char *sdk, bool offered, struct choice *choice,
-                               struct ta_problem *why);
+enum ta_status candidates_read(struct ta_context *context, const char *sdk, const struct setup *only, bool offered,
+                               struct choice *choice, struct ta_problem *why);
 
 /* The versions that there are of NAME, joined by commas; freed with g_free. */
 char *candidates_versions(const struct choice *choice, const char *name);

@@ -179,7 +179,7 @@ static enum ta_status choose(struct ta_context *context, const struct version_qu
     struct asked asked = {.context = context, .sdk = sdk, .why = why};
     struct resolution resolution = {0};
     *versions = (struct versions){0};
-    enum ta_status status = candidates_read(context, sdk, offered, &asked.choice, why);
+    enum ta_status status = candidates_read(context, sdk, NULL, offered, &asked.choice, why);
     if (status)
         return status;
     asked.roots = g_array_new(FALSE, FALSE, sizeof(struct requirement));
@@ -228,13 +228,13 @@ static enum ta_status refuse_setup(struct asked *asked, const struct resolution 
                           has->range, needed->range);
 }
 
-enum ta_status versions_check(struct ta_context *context, const char *by, const struct project_needs *needs,
-                              const struct setup *setup, struct ta_problem *why) {
+/* Among all versions that are here, or only those of the setup. */
+static enum ta_status check_among(struct ta_context *context, bool all, const char *by,
+                                  const struct project_needs *needs, const struct setup *setup,
+                                  struct ta_problem *why) {
     struct asked asked = {.context = context, .sdk = setup->sdk, .why = why};
     struct resolution resolution = {0};
-    if (!needs_range(&needs->sdk, setup->sdk))
-        return ta_problem_set(why, TA_E_NO, "{configure}", "the project does not support %s", setup->sdk);
-    enum ta_status status = candidates_read(context, setup->sdk, false, &asked.choice, why);
+    enum ta_status status = candidates_read(context, setup->sdk, all ? NULL : setup, false, &asked.choice, why);
     if (status)
         return status;
     asked.roots = g_array_new(FALSE, FALSE, sizeof(struct requirement));
@@ -255,4 +255,13 @@ enum ta_status versions_check(struct ta_context *context, const char *by, const 
         status = refuse_setup(&asked, &resolution);
     g_array_free(asked.roots, TRUE);
     return status;
+}
+
+/* The others are read only to tell what there is, where the setup does not do. */
+enum ta_status versions_check(struct ta_context *context, const char *by, const struct project_needs *needs,
+                              const struct setup *setup, struct ta_problem *why) {
+    if (!needs_range(&needs->sdk, setup->sdk))
+        return ta_problem_set(why, TA_E_NO, "{configure}", "the project does not support %s", setup->sdk);
+    return check_among(context, false, by, needs, setup, NULL) ? check_among(context, true, by, needs, setup, why)
+                                                               : TA_OK;
 }

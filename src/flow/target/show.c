@@ -165,17 +165,13 @@ static void report_image(struct showing *showing) {
 /* The file on this computer that an image calls NAME: of the project, or of the SDK of its setup. Null when there is none: what an
    image names is read only where a build would read it too. */
 static char *file_of_name(struct showing *showing, const char *name) {
-    const struct sdk *sdk = &showing->workspace.sdk;
-    for (size_t i = 0; i < sdk->component_count; ++i) {
-        const char *origin = component_origin(sdk, &sdk->components[i]);
+    const struct pairs *places = &showing->workspace.sdk.places;
+    for (size_t i = 0; i < places->count; ++i) {
+        const char *origin = places->items[i].name, *root = places->items[i].value;
         size_t length = strlen(origin);
-        for (size_t k = 0; k < sdk->components[i].roots.count; ++k) {
-            if (strncmp(name, origin, length) || name[length] != '/')
-                continue;
-            const char *root = sdk->components[i].roots.items[k], *below = name + length + 1;
-            if (inside_look(root, below) == INSIDE_FILE)
-                return g_build_filename(root, below, NULL);
-        }
+        if (!strncmp(name, origin, length) && name[length] == '/' &&
+            inside_look(root, name + length + 1) == INSIDE_FILE)
+            return g_build_filename(root, name + length + 1, NULL);
     }
     struct ta_problem unheard;
     return workspace_path_check(&showing->workspace, "contents", name, false, &unheard)
