@@ -24,6 +24,11 @@
             little_store(window + offset, 1 << (bits), value);                                                         \
             NEXT;                                                                                                      \
         }                                                                                                              \
+        uint8_t *known = hart_known_to_store(hart, address, 1 << (bits));                                              \
+        if (known) {                                                                                                   \
+            little_store(known, 1 << (bits), value);                                                                   \
+            NEXT;                                                                                                      \
+        }                                                                                                              \
         SYNC();                                                                                                        \
         if (!hart_store(hart, address, 1 << (bits), value))                                                            \
             goto trapped;                                                                                              \

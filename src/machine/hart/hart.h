@@ -158,6 +158,13 @@ static inline const uint8_t *hart_known(const struct hart *hart, uint64_t addres
     return page_holds(entry, address) && !(address & (size - 1)) ? entry->bytes + address % PAGE_BYTES : NULL;
 }
 
+/* The same for a store that nobody else wants to know of: to a page that was stored to before. */
+static inline uint8_t *hart_known_to_store(const struct hart *hart, uint64_t address, unsigned size) {
+    const struct page_entry *entry = &hart->pages[(address >> PAGE_BITS) % PAGE_ENTRIES];
+    bool good = page_holds(entry, address) && !(address & (size - 1)) && entry->flags && *entry->flags == PAGE_TOUCHED;
+    return good ? entry->bytes + address % PAGE_BYTES : NULL;
+}
+
 /* Where an atomic operation on SIZE bytes may be done; false after the exception was taken. */
 bool hart_check_atomic(struct hart *hart, uint64_t address, unsigned size);
 /* The load of LR, which reserves what it loads. */

@@ -151,9 +151,9 @@ bool hart_store(struct hart *hart, uint64_t address, unsigned size, uint64_t val
     if (address & (size - 1))
         return hart->misaligned ? store_bytes(hart, address, size, value)
                                 : refuse(hart, CAUSE_STORE_MISALIGNED, address);
-    const struct page_entry *entry = &hart->pages[(address >> PAGE_BITS) % PAGE_ENTRIES];
-    if (page_holds(entry, address) && entry->flags && *entry->flags == PAGE_TOUCHED) {
-        little_store(entry->bytes + address % PAGE_BYTES, size, value);
+    uint8_t *known = hart_known_to_store(hart, address, size);
+    if (known) {
+        little_store(known, size, value);
         return true;
     }
     const struct bus_region *region = region_at(hart, address, size);
