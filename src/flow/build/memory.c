@@ -43,16 +43,26 @@ void memory_map_make(struct workspace *workspace, const struct images *images, s
     qsort(map->symbols, map->symbol_count, sizeof *map->symbols, by_size);
 }
 
+/* "{"name": ..., NUMBER: ...}", without a look at names that are known to be good: an image has hundreds of symbols. */
+static json_t *named_number(const char *name, const char *key, uint64_t number) {
+    json_t *row = json_object();
+    json_object_set_new_nocheck(row, "name", json_string_nocheck(name));
+    json_object_set_new_nocheck(row, key, json_integer((json_int_t)number));
+    return row;
+}
+
 enum ta_status memory_map_write(const char *path, const struct memory_map *map, struct ta_problem *why) {
     json_t *sizes = json_array(), *symbols = json_array();
-    for (size_t i = 0; i < map->size_count; ++i)
-        json_array_append_new(sizes, json_pack("{s:s, s:I, s:I}", "name", map->sizes[i].name, "size",
-                                               (json_int_t)map->sizes[i].size_bytes, "used",
-                                               (json_int_t)map->sizes[i].used_bytes));
-    for (size_t i = 0; i < map->symbol_count; ++i)
-        json_array_append_new(symbols,
-                              json_pack("{s:s, s:s, s:I}", "name", map->symbols[i].name, "memory",
-                                        map->symbols[i].region, "size", (json_int_t)map->symbols[i].size_bytes));
+    for (size_t i = 0; i < map->size_count; ++i) {
+        json_t *row = named_number(map->sizes[i].name, "size", map->sizes[i].size_bytes);
+        json_object_set_new_nocheck(row, "used", json_integer((json_int_t)map->sizes[i].used_bytes));
+        json_array_append_new(sizes, row);
+    }
+    for (size_t i = 0; i < map->symbol_count; ++i) {
+        json_t *row = named_number(map->symbols[i].name, "size", map->symbols[i].size_bytes);
+        json_object_set_new_nocheck(row, "memory", json_string_nocheck(map->symbols[i].region));
+        json_array_append_new(symbols, row);
+    }
     json_t *all = json_pack("{s:o, s:o}", "memories", sizes, "symbols", symbols);
     char *text = json_dumps(all, JSON_INDENT(1));
     json_decref(all);
