@@ -455,6 +455,34 @@ START_TEST(trials_with_errors_are_refused_before_anything_runs) {
 }
 END_TEST
 
+/* Compilers may take minutes: what is wrong with a trial is told as soon as the first of them has begun, and nothing is linked for it. A
+   file that a trial names may be one that the build makes: it is looked for when that is over, and the target keeps what it was given. */
+START_TEST(trials_with_errors_end_the_build) {
+    char *project = tide_lamp_built();
+    g_autofree char *trials = g_build_filename(project, "trials/words.trial", NULL);
+    g_autofree char *source = g_build_filename(project, "src/main.c", NULL);
+    char *image = below(project, "out/dunlin-gcc/tide-lamp.elf");
+    ck_assert_int_eq(tanchor(project, "verify").code, 0);
+    char before[SHA256_TEXT_BYTES], after[SHA256_TEXT_BYTES];
+    file_sha256(image, before, NULL);
+    edit(source, "int main(void) {", "int main(void) {\n    printf(\"slack\\n\");");
+    edit(trials, "console says", "console shouts");
+    struct ran ran = tanchor(project, "verify");
+    expect_refusal(ran, 1, "trials/words.trial:4:22: \"shouts\" is not allowed here");
+    edit(trials, "console shouts", "console says");
+    edit(source, "slack", "slack water");
+    ran = tanchor(project, "verify", "nothing like this");
+    expect_refusal(ran, 1, "no trial has a name like that");
+    file_sha256(image, after, NULL);
+    ck_assert_str_eq(after, before);
+    edit(trials, "no trap", "screen looks like \"made.png\" within 1 %");
+    ran = tanchor(project, "verify");
+    expect_refusal(ran, 1, "there is no file trials/made.png");
+    ran = tanchor(project, "deploy");
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "nothing to do, dunlin holds this image"), "%s%s", ran.out, ran.err);
+}
+END_TEST
+
 START_TEST(a_failed_trial_says_expected_seen_and_before) {
     char *project = tide_lamp_built();
     g_autofree char *trials = g_build_filename(project, "trials/words.trial", NULL);
@@ -528,6 +556,9 @@ START_TEST(a_full_disk_leaves_nothing_half_written) {
     ran = run_program(project, environment,
                       (const char *const[]){"sh", "-c", "ulimit -f 8; exec " TANCHOR " deploy", NULL});
     expect_refusal(ran, 3, "cannot write", "flash.bin", "free some space");
+    ran = run_program(project, environment,
+                      (const char *const[]){"sh", "-c", "ulimit -f 8; exec " TANCHOR " verify", NULL});
+    expect_refusal(ran, 3, "cannot write", "flash.bin", "free some space"); /* though the trials have begun */
     g_auto(GStrv) left = files_match(home, "bench/dunlin/*");
     ck_assert(left[0] && g_str_has_suffix(left[0], "target.yaml") && !left[1]);
     ck_assert_int_eq(run_program(project, environment, (const char *const[]){TANCHOR, "deploy", NULL}).code, 0);
@@ -588,6 +619,7 @@ int main(void) {
                                                     a_computer_without_a_cross_compiler_says_what_to_install,
                                                     compilers_that_fail_are_no_compilers,
                                                     trials_with_errors_are_refused_before_anything_runs,
+                                                    trials_with_errors_end_the_build,
                                                     a_failed_trial_says_expected_seen_and_before,
                                                     a_trap_in_a_trial_is_told_by_function_and_line,
                                                     programs_for_other_machines_are_refused,

@@ -131,8 +131,10 @@ static enum ta_status build_all(struct builder *builder) {
     return TA_E_NO;
 }
 
-enum ta_status build_image(struct workspace *workspace, const struct ta_build *build, bool all, struct built *built,
-                           struct ta_report *report, struct ta_problem *why) {
+/* MEANWHILE is null for one who wants to see the image. */
+static enum ta_status build_with(const struct meanwhile *meanwhile, struct workspace *workspace,
+                                 const struct ta_build *build, struct built *built, struct ta_report *report,
+                                 struct ta_problem *why) {
     struct builder builder = {.report = NULL};
     const struct setup *setup = &workspace->setup;
     *built = (struct built){0};
@@ -142,11 +144,22 @@ enum ta_status build_image(struct workspace *workspace, const struct ta_build *b
     if (!status) {
         report_title(report, "%s on %s, %s %s", workspace->project.project, setup->target,
                      compiler_words[setup->compiler], setup->compiler_version);
-        builder.shows_all = all;
+        builder.shows_all = !meanwhile;
+        builder.meanwhile = meanwhile ? *meanwhile : (struct meanwhile){NULL, NULL};
         status = build_all(&builder);
     }
     builder_unconfine(&builder);
     return builder_close(&builder, status);
+}
+
+enum ta_status build_image(struct workspace *workspace, const struct ta_build *build, struct built *built,
+                           struct ta_report *report, struct ta_problem *why) {
+    return build_with(NULL, workspace, build, built, report, why);
+}
+
+enum ta_status build_image_for(const struct meanwhile *meanwhile, struct workspace *workspace, struct built *built,
+                               struct ta_report *report, struct ta_problem *why) {
+    return build_with(meanwhile, workspace, NULL, built, report, why);
 }
 
 /* What others ask. */
@@ -212,7 +225,7 @@ enum ta_status ta_build(struct ta_context *context, const char *folder, const st
     if (!status)
         status = workspace_load(&workspace, why);
     if (!status)
-        status = build_image(&workspace, &build, true, &built, report, why);
+        status = build_image(&workspace, &build, &built, report, why);
     workspace_leave(&workspace);
     return step_end(&step, status);
 }

@@ -10,11 +10,21 @@ struct built {
     bool linked;
 };
 
-/* Makes the image of WORKSPACE, which is loaded and this process's own, and fills REPORT as ta_build does. BUILD may be null. With ALL,
-   REPORT tells what the image is, and what compilers said of files that are not compiled now is shown again. TA_E_NO when it cannot be
-   made: REPORT says why. */
-enum ta_status build_image(struct workspace *workspace, const struct ta_build *build, bool all, struct built *built,
+/* What whoever needs the image can do before it is there: done while the first compilers work, and so not at all when none has to. When it
+   fails, no other one is started, and the build ends with that. */
+struct meanwhile {
+    enum ta_status (*work)(void *with, struct ta_problem *why); /* null for nothing */
+    void *with;
+};
+
+/* Makes the image of WORKSPACE, which is loaded and this process's own, and fills REPORT as ta_build does. TA_E_NO when it cannot be made:
+   REPORT says why. */
+enum ta_status build_image(struct workspace *workspace, const struct ta_build *build, struct built *built,
                            struct ta_report *report, struct ta_problem *why);
+
+/* The same for those who need it: REPORT does not tell what the image is, nor what compilers said of files that are not compiled now. */
+enum ta_status build_image_for(const struct meanwhile *meanwhile, struct workspace *workspace, struct built *built,
+                               struct ta_report *report, struct ta_problem *why);
 
 /* Where the project keeps the names and digests of all that the image of IDENTITY was compiled from: "SHA-256 name", a line each. Of the
    last BUILD_CONTENTS_KEPT images. */

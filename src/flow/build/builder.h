@@ -32,6 +32,7 @@ struct turn {
     const struct record *record; /* what is known of its output; null for nothing */
     const char *messages;        /* what the compiler said, now or the last time */
     bool cached, guessed;        /* its object was taken from the cache; nobody knows how long it takes */
+    bool suspect;                /* most likely it is not current */
 };
 
 struct builder {
@@ -63,6 +64,7 @@ struct builder {
     unsigned limit_s;                /* for each of them */
     bool has_secrets;
     bool shows_all; /* what compilers said the last time too, and what the image is */
+    struct meanwhile meanwhile;
 
     /* The run (runner.c). */
     struct turn *turns;
@@ -73,6 +75,8 @@ struct builder {
     GSequence *ready; /* what waits for a job, the longest path first */
     bool unsorted;
     GArray *uncached; /* of size_t: actions whose objects go into the cache when there is time */
+    GArray *begun;    /* the same: actions whose inputs are looked at then, while their commands are at work */
+    bool prepared;    /* for the image: meanwhile was called */
     bool judges;      /* and makes nothing */
     unsigned jobs, running, done, wanted;
     double left_s; /* of those whose time is known */
@@ -113,6 +117,9 @@ void builder_key(struct builder *builder, const uint8_t *command, const struct i
 const char *builder_plain_key(struct builder *builder, const struct action *action, const uint8_t *command,
                               struct input *others, size_t *count, uint8_t key[CONTENT_BYTES]);
 
+/* Whether a quick look says that the action INDEX may not be current: all that do not tell of their inputs may be. */
+bool builder_suspects(const struct builder *builder, size_t index);
+
 /* Looks at the action INDEX; true when its output is what it would make. Fills the digest of its command, and its key or the reason. */
 bool builder_is_current(struct builder *builder, size_t index);
 
@@ -123,6 +130,8 @@ struct reading_list {
 };
 bool builder_read_inputs(struct builder *builder, const struct action *action, const char *dependencies,
                          struct reading_list *list);
+/* Looks already at what the action INDEX, whose compiler is at work, read the last time: most likely it reads the same again. */
+void builder_read_ahead(struct builder *builder, size_t index);
 void reading_list_clear(struct reading_list *list);
 
 /* The graph (runner.c). */
@@ -159,8 +168,10 @@ enum ta_status builder_identify(struct builder *builder);
 /* The files that were compiled, with their digests, as text for the image. */
 const char *builder_contents(struct builder *builder);
 
-/* Keeps that in the project, for those who ask later what an image was made of. */
+/* Keeps that in the project, for those who ask later what an image was made of; before it, makes room for one more: those of the oldest
+   images go. */
 void builder_keep_contents(struct builder *builder);
+void builder_forget_contents(struct builder *builder);
 
 /* What compilers said (said.c). */
 

@@ -142,6 +142,14 @@ static const char *first_outside(struct builder *builder, const uint32_t *ids, s
     return NULL;
 }
 
+/* What went wrong before, in something else, stays what ends the build. */
+static bool put_in_place(struct builder *builder, const struct action *action) {
+    enum ta_status status = place_outputs(builder, action);
+    if (status)
+        builder->status = status;
+    return !status;
+}
+
 /* A compile that succeeded: its list of what it read decides what is known of its object. */
 static enum turn_state finish_listed(struct builder *builder, size_t index) {
     const struct action *action = action_at(builder, index);
@@ -164,7 +172,7 @@ static enum turn_state finish_listed(struct builder *builder, size_t index) {
         state = TURN_FAILED;
     } else if (saved_meanwhile(builder, turn, ids, count)) {
         state = TURN_WAITING;
-    } else if ((builder->status = place_outputs(builder, action))) {
+    } else if (!put_in_place(builder, action)) {
         state = TURN_FAILED;
     } else {
         g_ptr_array_add(list.names, NULL);
@@ -188,10 +196,10 @@ void builder_cache_objects(struct builder *builder) {
 }
 
 static enum turn_state finish_plain(struct builder *builder, size_t index) {
-    builder->status = place_outputs(builder, action_at(builder, index));
-    if (!builder->status)
-        builder_put_plain_record(builder, index, builder->turns[index].command.seconds);
-    return builder->status ? TURN_FAILED : TURN_MADE;
+    if (!put_in_place(builder, action_at(builder, index)))
+        return TURN_FAILED;
+    builder_put_plain_record(builder, index, builder->turns[index].command.seconds);
+    return TURN_MADE;
 }
 
 enum turn_state builder_finish(struct builder *builder, size_t index) {

@@ -20,11 +20,10 @@ static void add_portable(struct sha256 *sum, const struct builder *builder, cons
         {builder->workspace->folder, "(project)"},     {builder->plan.out.objects, "(out)/obj"},
         {builder->plan.out.folder, "(out)"},
     };
-    const struct sdk *sdk = &builder->workspace->sdk;
+    const struct pairs *sdk = &builder->workspace->sdk.places;
     g_autoptr(GString) line = g_string_new(text);
-    for (size_t i = 0; i < sdk->component_count; ++i)
-        for (size_t k = 0; k < sdk->components[i].roots.count; ++k)
-            g_string_replace(line, sdk->components[i].roots.items[k], component_origin(sdk, &sdk->components[i]), 0);
+    for (size_t i = 0; i < sdk->count; ++i)
+        g_string_replace(line, sdk->items[i].value, sdk->items[i].name, 0);
     for (size_t i = 0; i < G_N_ELEMENTS(places); ++i)
         if (*places[i].path)
             g_string_replace(line, places[i].path, places[i].name, 0);
@@ -209,6 +208,16 @@ static bool is_untouched(struct builder *builder, const struct action *action, s
     return false;
 }
 
+bool builder_suspects(const struct builder *builder, size_t index) {
+    const struct record *record = builder->turns[index].record;
+    if (!record || !builder->plan.actions[index].dependencies)
+        return true;
+    for (size_t i = 0; i < record->input_count; ++i)
+        if (!tracked_has_known_stamp(builder->files, record->inputs[i].file))
+            return true;
+    return false;
+}
+
 bool builder_is_current(struct builder *builder, size_t index) {
     const struct action *action = &builder->plan.actions[index];
     struct turn *turn = &builder->turns[index];
@@ -297,6 +306,19 @@ static void scan(struct listing *listing) {
         if (before == listing->list->inputs->len + listing->list->names->len)
             g_hash_table_add(builder->plain, GUINT_TO_POINTER(id + 1));
     }
+}
+
+void builder_read_ahead(struct builder *builder, size_t index) {
+    const struct record *record = builder->turns[index].record;
+    struct reading_list list = {g_array_new(FALSE, FALSE, sizeof(uint32_t)), g_ptr_array_new_with_free_func(g_free)};
+    struct listing listing = {builder, &list, g_hash_table_new(NULL, NULL), NULL, 0};
+    for (size_t i = 0; record && i < record->input_count; ++i)
+        g_array_append_val(list.inputs, record->inputs[i].file);
+    scan(&listing);
+    if (record)
+        tracked_shadows(builder->files, (const uint32_t *)(void *)list.inputs->data, record->input_count, NULL);
+    g_hash_table_unref(listing.known);
+    reading_list_clear(&list);
 }
 
 bool builder_read_inputs(struct builder *builder, const struct action *action, const char *dependencies,

@@ -154,8 +154,8 @@ static void kept_clear(gpointer data) {
     g_free(((struct kept_file *)data)->path);
 }
 
-/* Those of the oldest images go. */
-static void forget_contents(const char *folder) {
+void builder_forget_contents(struct builder *builder) {
+    g_autofree char *folder = g_path_get_dirname(build_contents_path(builder->workspace, "any"));
     g_autoptr(GArray) all = g_array_new(FALSE, FALSE, sizeof(struct kept_file));
     g_autoptr(GDir) entries = g_dir_open(folder, 0, NULL);
     g_array_set_clear_func(all, kept_clear);
@@ -167,7 +167,7 @@ static void forget_contents(const char *folder) {
         g_array_append_val(all, file);
     }
     g_array_sort(all, newest_first);
-    for (guint i = BUILD_CONTENTS_KEPT; i < all->len; ++i)
+    for (guint i = BUILD_CONTENTS_KEPT - 1; i < all->len; ++i)
         g_unlink(g_array_index(all, struct kept_file, i).path);
 }
 
@@ -176,7 +176,6 @@ void builder_keep_contents(struct builder *builder) {
     ta_identity_text(&builder->identity, identity, sizeof identity);
     const char *path = build_contents_path(builder->workspace, identity), *text = builder_contents(builder);
     g_autofree char *folder = g_path_get_dirname(path);
-    if (folder_make(folder, NULL) || file_write_output(path, text, strlen(text), NULL))
-        return; /* only a help */
-    forget_contents(folder);
+    if (!folder_make(folder, NULL)) /* only a help */
+        file_write_output(path, text, strlen(text), NULL);
 }

@@ -1,5 +1,6 @@
 /* Carries out the actions of a plan: what is not current, as soon as what it needs is there, the longest remaining path first. */
 #include "flow/build/builder.h"
+#include "host/elf_file.h"
 
 #include <glib/gstdio.h>
 
@@ -28,21 +29,25 @@ static gint by_weight(gconstpointer a, gconstpointer b, gpointer with) {
     return difference > 0 ? 1 : difference < 0 ? -1 : (left > right) - (left < right);
 }
 
-/* Thousands come at once, and then hardly one: they are sorted when the first is taken. The longest path is the last. */
+/* Thousands come at once, and then hardly one: they are sorted when the first is taken, the longest path of the suspects last. */
 static void put_unjudged(struct builder *builder, size_t index) {
     gpointer entry = GSIZE_TO_POINTER(index);
+    builder->turns[index].suspect = builder_suspects(builder, index);
     g_array_append_val(builder->unjudged, entry);
     builder->unsorted = true;
 }
 
-static gint by_lightness(gconstpointer a, gconstpointer b, gpointer with) {
-    return by_weight(*(const gpointer *)b, *(const gpointer *)a, with);
+static gint by_urgency(gconstpointer a, gconstpointer b, gpointer with) {
+    const struct builder *builder = with;
+    gpointer left = *(const gpointer *)a, right = *(const gpointer *)b;
+    int suspects = builder->turns[GPOINTER_TO_SIZE(left)].suspect - builder->turns[GPOINTER_TO_SIZE(right)].suspect;
+    return suspects ? suspects : by_weight(right, left, with);
 }
 
 /* Null when there is none. */
 static const gpointer *next_unjudged(struct builder *builder) {
     if (builder->unsorted)
-        g_array_sort_with_data(builder->unjudged, by_lightness, builder);
+        g_array_sort_with_data(builder->unjudged, by_urgency, builder);
     builder->unsorted = false;
     return builder->unjudged->len ? &g_array_index(builder->unjudged, gpointer, builder->unjudged->len - 1) : NULL;
 }
@@ -175,7 +180,7 @@ static void made(struct builder *builder, size_t index) {
     settle(builder, index, TURN_MADE);
 }
 
-/* The action to carry out now: nothing that has yet to be judged has a longer path ahead. Null for none. */
+/* The action to carry out now: no suspect that has yet to be judged has a longer path ahead. Null for none. */
 static GSequenceIter *next_ready(struct builder *builder) {
     for (;;) {
         const gpointer *unjudged = next_unjudged(builder);
@@ -183,7 +188,8 @@ static GSequenceIter *next_ready(struct builder *builder) {
         bool none = g_sequence_iter_is_end(first) || (builder->failed && !builder->request->keep_going);
         if (builder->status)
             return NULL;
-        if (!unjudged || (!none && by_weight(g_sequence_get(first), *unjudged, builder) < 0))
+        if (!unjudged || !(none || (builder->turns[GPOINTER_TO_SIZE(*unjudged)].suspect &&
+                                    by_weight(g_sequence_get(first), *unjudged, builder) > 0)))
             return none ? NULL : first;
         judge_next(builder);
     }
@@ -213,6 +219,7 @@ static struct command *next(void *with) {
         if (action->dependencies) /* the others read nothing that anybody saves */
             turn->begin = tracked_begin(builder->files);
         turn->state = TURN_RUNNING;
+        g_array_append_val(builder->begun, index);
         ++builder->running;
         progress(builder);
         return &turn->command;
@@ -253,7 +260,19 @@ static void ended(void *with, struct command *command) {
         progress(builder);
 }
 
-/* The longest path has begun: what else there is to do is found out meanwhile, and objects go into the cache. */
+/* Once. */
+static void prepare_for_image(struct builder *builder) {
+    if (builder->prepared)
+        return;
+    builder->prepared = true;
+    elf_prepare();
+    builder_forget_contents(builder);
+    if (builder->meanwhile.work && !builder->status)
+        builder->status = builder->meanwhile.work(builder->meanwhile.with, builder->why);
+}
+
+/* The longest path has begun: what else there is to do is found out meanwhile, objects go into the cache, and what waits for the image
+   prepares for it. */
 static void meanwhile(void *with) {
     struct builder *builder = with;
     unsigned wanted = builder->wanted;
@@ -261,6 +280,10 @@ static void meanwhile(void *with) {
     if (builder->wanted != wanted)
         progress(builder);
     builder_cache_objects(builder);
+    for (guint i = 0; i < builder->begun->len; ++i)
+        builder_read_ahead(builder, g_array_index(builder->begun, size_t, i));
+    g_array_set_size(builder->begun, 0);
+    prepare_for_image(builder);
 }
 
 /* The other direction of NEEDS. */
@@ -331,13 +354,13 @@ enum ta_status builder_run(struct builder *builder, bool judges) {
                                           .cancelled_with = builder->context,
                                           .meanwhile = meanwhile};
     builder->judges = judges;
-    builder->jobs = builder->request->jobs       ? builder->request->jobs
-                    : g_get_num_processors() > 2 ? g_get_num_processors()
-                                                 : 2;
+    unsigned processors = g_get_num_processors();
+    builder->jobs = builder->request->jobs ? builder->request->jobs : MAX(processors, 2);
     builder->turns = g_new0(struct turn, plan->count + 1);
     builder->unjudged = g_array_new(FALSE, FALSE, sizeof(gpointer));
     builder->ready = g_sequence_new(NULL);
     builder->uncached = g_array_new(FALSE, FALSE, sizeof(size_t));
+    builder->begun = g_array_new(FALSE, FALSE, sizeof(size_t));
     builder->saved_us = g_get_monotonic_time();
     find_dependents(builder);
     remember_durations(builder);
@@ -349,7 +372,7 @@ enum ta_status builder_run(struct builder *builder, bool judges) {
         if (plan->actions[i].need_count)
             continue;
         /* What is generated first of all: a file that comes while others are compiled may be one that they read. */
-        if (plan->actions[i].kind == ACTION_GENERATE)
+        if (plan->actions[i].kind == ACTION_GENERATE && plan->actions[i].work != WORK_DATABASE)
             judge(builder, i);
         else
             put_unjudged(builder, i);
@@ -375,6 +398,7 @@ void builder_run_end(struct builder *builder) {
     g_clear_pointer(&builder->unjudged, g_array_unref);
     g_clear_pointer(&builder->ready, g_sequence_free);
     g_clear_pointer(&builder->uncached, g_array_unref);
+    g_clear_pointer(&builder->begun, g_array_unref);
     g_clear_pointer(&builder->seconds, g_free);
     g_clear_pointer(&builder->weights, g_free);
     g_clear_pointer(&builder->dependents, g_free);

@@ -4,13 +4,15 @@
 #include "host/image_file.h"
 
 /* The identity that the target carries must be the image's, when the image has one. */
-static enum ta_status check_identity(struct target *target, const struct ta_image *image, struct ta_problem *why) {
+static enum ta_status check_identity(struct deployed *deployed, const struct ta_image *image, struct ta_problem *why) {
     struct ta_identity carried;
     if (!image->has_identity)
         return TA_OK;
-    if (target_identity(target, &carried) && !memcmp(carried.bytes, image->identity.bytes, TA_IDENTITY_BYTES))
+    bool carries = (deployed->programmed && contents_identity(&deployed->contents, &carried)) ||
+                   target_identity(&deployed->target, &carried);
+    if (carries && !memcmp(carried.bytes, image->identity.bytes, TA_IDENTITY_BYTES))
         return TA_OK;
-    return ta_problem_set(why, TA_E_NO, "{deploy}", "%s carries another image", target->name);
+    return ta_problem_set(why, TA_E_NO, "{deploy}", "%s carries another image", deployed->target.name);
 }
 
 static size_t image_bytes(const struct images *images) {
@@ -33,10 +35,10 @@ static enum ta_status deploy_where_needed(struct deployed *deployed, struct ta_r
         deployed->programmed = true;
         status = target_program(target, &images->items[i], why);
     }
-    for (size_t i = 0; !status && i < images->count; ++i)
-        status = check_identity(target, &images->items[i], why);
     if (!status && deployed->programmed)
-        status = target_keep(target, why);
+        status = contents_read(target, &deployed->contents, why);
+    for (size_t i = 0; !status && i < images->count; ++i)
+        status = check_identity(deployed, &images->items[i], why);
     if (!status && deployed->programmed)
         report_add(report, TA_LEVEL_OK, "deploy", NULL, "%s to %s",
                    unit_format(size, UNIT_SIZE_BYTES, image_bytes(images)), target->name);
@@ -62,11 +64,35 @@ static void report_built(const struct built *built, struct ta_report *report) {
     report_number(report, "compiled", built->compiled);
 }
 
+static enum ta_status connect(struct deployed *deployed, struct ta_problem *why) {
+    struct workspace *workspace = &deployed->workspace;
+    return target_connect(workspace->context, workspace->setup.target, &workspace->profile, &deployed->target, why);
+}
+
+/* For the caller's work while compilers work, and ours: a simulated board is made then. Hardware is not touched for an image that may never
+   be. */
+struct preparing {
+    struct deployed *deployed;
+    struct meanwhile meanwhile;
+};
+
+static enum ta_status prepare(void *with, struct ta_problem *why) {
+    struct preparing *preparing = with;
+    bool is_hardware = preparing->deployed->workspace.context->call.open_target != NULL;
+    enum ta_status status = is_hardware ? TA_OK : connect(preparing->deployed, why);
+    if (!status && preparing->meanwhile.work)
+        status = preparing->meanwhile.work(preparing->meanwhile.with, why);
+    return status;
+}
+
 /* Builds what is not up to date. What the build says is kept when there is no image, and its warnings always. */
-static enum ta_status bring_up_to_date(struct deployed *deployed, struct ta_report *report, struct ta_problem *why) {
+static enum ta_status bring_up_to_date(struct deployed *deployed, const struct meanwhile *meanwhile,
+                                       struct ta_report *report, struct ta_problem *why) {
+    struct preparing preparing = {deployed, *meanwhile};
     struct ta_report *steps = ta_report_new();
     const struct ta_finding *finding;
-    enum ta_status status = build_image(&deployed->workspace, NULL, false, &deployed->built, steps, why);
+    enum ta_status status =
+        build_image_for(&(struct meanwhile){prepare, &preparing}, &deployed->workspace, &deployed->built, steps, why);
     if (status) {
         report_join(report, steps);
     } else {
@@ -102,22 +128,24 @@ static enum ta_status take_as_is(struct deployed *deployed, struct ta_report *re
     return TA_OK;
 }
 
-enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing, enum starts starts,
-                             enum freshness freshness, struct deployed *deployed, struct ta_report *report,
-                             struct ta_problem *why) {
+enum ta_status deployed_open(struct ta_context *context, const char *folder, const struct deploying *deploying,
+                             struct deployed *deployed, struct ta_report *report, struct ta_problem *why) {
     *deployed = (struct deployed){0};
     struct workspace *workspace = &deployed->workspace;
-    enum ta_status status = workspace_open(context, folder, doing, workspace, why);
+    enum freshness freshness = deploying->freshness;
+    enum ta_status status = workspace_open(context, folder, deploying->doing, workspace, why);
     if (!status)
         status = workspace_load(workspace, why);
     if (!status && target_exists(context, workspace->setup.target)) /* before anything is tried */
-        status = target_switches_allow(context, workspace->setup.target, &workspace->profile, starts, why);
+        status = target_switches_allow(context, workspace->setup.target, &workspace->profile, deploying->starts, why);
     if (!status && freshness == UP_TO_DATE)
-        status = bring_up_to_date(deployed, report, why);
+        status = bring_up_to_date(deployed, &deploying->meanwhile, report, why);
     if (!status && freshness != AS_IS)
         status = workspace_images(workspace, &deployed->images, why);
+    if (!status && !deployed->target.port.close)
+        status = connect(deployed, why);
     if (!status)
-        status = target_open(context, workspace->setup.target, &workspace->profile, &deployed->target, why);
+        status = target_restore(&deployed->target, why);
     if (!status)
         status = freshness == AS_IS ? fabric_as_is(deployed, report, why) : fabric_deploy(deployed, report, why);
     if (!status)
@@ -129,19 +157,33 @@ enum ta_status deployed_open(struct ta_context *context, const char *folder, con
                      deployed->identity);
         report_text(report, "identity", deployed->identity);
     }
-    workspace_leave(workspace);
+    if (status)
+        contents_clear(&deployed->contents);
+    else if (!deploying->keeps_later)
+        status = deployed_keep(deployed, why);
+    return status;
+}
+
+enum ta_status deployed_keep(struct deployed *deployed, struct ta_problem *why) {
+    const struct target *target = &deployed->target;
+    enum ta_status status =
+        deployed->contents.parts ? contents_save(&deployed->contents, target->context, target->name, why) : TA_OK;
+    contents_clear(&deployed->contents);
+    workspace_leave(&deployed->workspace);
     return status;
 }
 
 void deployed_close(struct deployed *deployed) {
+    deployed_keep(deployed, NULL);
     target_close(&deployed->target);
 }
 
 static enum ta_status deploy_project(struct ta_context *context, const char *folder, bool as_is,
                                      struct ta_report *report, struct ta_problem *why) {
     struct deployed deployed;
-    enum ta_status status =
-        deployed_open(context, folder, "deploy", STARTS_NOTHING, as_is ? AS_BUILT : UP_TO_DATE, &deployed, report, why);
+    const struct deploying deploying = {
+        .doing = "deploy", .starts = STARTS_NOTHING, .freshness = as_is ? AS_BUILT : UP_TO_DATE};
+    enum ta_status status = deployed_open(context, folder, &deploying, &deployed, report, why);
     if (!status && !deployed.programmed)
         report_add(report, TA_LEVEL_OK, "deploy", NULL, "nothing to do, %s holds this image",
                    deployed.workspace.setup.target);
@@ -174,6 +216,8 @@ static enum ta_status deploy_image(struct ta_context *context, const char *folde
         status = target_open(context, target, &workspace->profile, &deployed.target, why);
     if (!status)
         status = deploy_where_needed(&deployed, report, why);
+    if (!status)
+        status = deployed_keep(&deployed, why);
     if (!status && !deployed.programmed)
         report_add(report, TA_LEVEL_OK, "deploy", NULL, "nothing to do, %s holds this image", target);
     if (!status) {
@@ -181,7 +225,7 @@ static enum ta_status deploy_image(struct ta_context *context, const char *folde
         report_text(report, "identity", deployed.identity);
         report_number(report, "compiled", 0);
     }
-    target_close(&deployed.target);
+    deployed_close(&deployed);
     return status;
 }
 

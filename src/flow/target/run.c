@@ -268,9 +268,10 @@ static enum ta_status power_and_run(struct running *running, bool bare) {
 /* The program of the project in FOLDER. */
 static enum ta_status run_project(struct running *running, const char *folder) {
     struct deployed deployed;
+    const struct deploying deploying = {
+        .doing = "run", .starts = STARTS_ANY, .freshness = running->request->as_is ? AS_IS : UP_TO_DATE};
     enum ta_status status =
-        deployed_open(running->context, folder, "run", STARTS_ANY, running->request->as_is ? AS_IS : UP_TO_DATE,
-                      &deployed, running->report, running->why);
+        deployed_open(running->context, folder, &deploying, &deployed, running->report, running->why);
     if (!status) {
         running->target = &deployed.target;
         running->images = &deployed.images;

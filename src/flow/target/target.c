@@ -1,117 +1,42 @@
 #include "flow/target/target.h"
 
-/* Flash on disk: a file for each flash memory, up to its last byte that is not blank. */
-
-char *target_flash_path(const struct ta_context *context, const char *name, const char *memory) {
-    g_autofree char *file = g_strconcat(memory, ".bin", NULL);
-    return target_path(context, name, file);
-}
-
-char *target_store_path(const struct ta_context *context, const char *name, const char *device) {
-    g_autofree char *file = g_strconcat(device, ".store", NULL);
-    return target_path(context, name, file);
-}
-
-/* Hardware keeps its flash by itself; a simulated one's is kept on the bench. */
-static bool is_kept_here(const struct target *target) {
-    return target->name && !(target->port.capabilities & TA_CAN_KEEP);
-}
-
-/* Up to the last one that is not blank. */
-static size_t written_bytes(const uint8_t *bytes, size_t size) {
-    uint64_t blank = UINT64_MAX; /* eight of them */
-    while (size >= sizeof blank && !memcmp(bytes + size - sizeof blank, &blank, sizeof blank))
-        size -= sizeof blank;
-    while (size && bytes[size - 1] == 0xff)
-        --size;
-    return size;
-}
-
-static enum ta_status restore_flash(struct target *target, struct ta_problem *why) {
-    enum ta_status status = TA_OK;
-    for (size_t i = 0; !status && is_kept_here(target) && i < target->profile->memory_count; ++i) {
-        const struct ta_memory *memory = &target->profile->memories[i];
-        g_autofree char *file = target_flash_path(target->context, target->name, memory->name);
-        g_autofree char *bytes = NULL;
-        size_t length = 0;
-        if (memory->kind != TA_MEMORY_FLASH || !g_file_test(file, G_FILE_TEST_EXISTS))
-            continue;
-        status = file_size(file) > memory->size_bytes
-                     ? ta_problem_set(why, TA_E_SYSTEM, "remove the file, then {deploy}", "%s is larger than %s's %s",
-                                      file, target->profile->name, memory->name)
-                     : file_read(file, memory->size_bytes, &bytes, &length, why);
-        length = status ? 0 : written_bytes((const uint8_t *)bytes, length);
-        if (length)
-            status = target->port.program(target->port.self, memory->base, bytes, length, why);
-    }
-    return status;
-}
-
-/* Calls STEP for each device that keeps something: its name, and how many bytes. */
-typedef enum ta_status store_step(struct target *target, const char *device, uint64_t size, struct ta_problem *why);
-
-static enum ta_status each_store(struct target *target, store_step *step, struct ta_problem *why) {
-    enum ta_status status = TA_OK;
-    bool can = target->name && target->port.capabilities & TA_CAN_STORE;
-    for (size_t i = 0; !status && can && i < target->profile->device_count; ++i) {
-        const char *device = target->profile->devices[i].name;
-        uint64_t size = 0;
-        status = target->port.store_size(target->port.self, device, &size, why);
-        if (!status && size)
-            status = step(target, device, size, why);
-    }
-    return status;
-}
-
-static enum ta_status restore_store(struct target *target, const char *device, uint64_t size, struct ta_problem *why) {
-    g_autofree char *file = target_store_path(target->context, target->name, device), *bytes = NULL;
-    size_t length = 0;
-    if (!g_file_test(file, G_FILE_TEST_EXISTS))
-        return TA_OK;
-    enum ta_status status = file_read(file, size, &bytes, &length, why);
-    return status ? status : target->port.write_store(target->port.self, device, 0, bytes, length, why);
-}
-
-static enum ta_status keep_store(struct target *target, const char *device, uint64_t size, struct ta_problem *why) {
-    g_autofree char *file = target_store_path(target->context, target->name, device);
-    g_autofree uint8_t *bytes = g_malloc(size);
-    enum ta_status status = target->port.read_store(target->port.self, device, 0, bytes, size, why);
-    size = written_bytes(bytes, size);
-    bool was = g_file_test(file, G_FILE_TEST_EXISTS);
-    return status || (!size && !was) ? status : file_write_changed(file, bytes, size, why);
-}
-
-enum ta_status target_keep(struct target *target, struct ta_problem *why) {
-    enum ta_status status = TA_OK;
-    for (size_t i = 0; !status && is_kept_here(target) && i < target->profile->memory_count; ++i) {
-        const struct ta_memory *memory = &target->profile->memories[i];
-        g_autofree char *file = target_flash_path(target->context, target->name, memory->name);
-        g_autofree uint8_t *bytes = NULL;
-        if (memory->kind != TA_MEMORY_FLASH)
-            continue;
-        bytes = g_malloc(memory->size_bytes);
-        status = target->port.read_memory(target->port.self, memory->base, bytes, memory->size_bytes, why);
-        if (!status)
-            status = file_write_changed(file, bytes, written_bytes(bytes, memory->size_bytes), why);
-    }
-    return status ? status : each_store(target, keep_store, why);
-}
-
-enum ta_status target_open(struct ta_context *context, const char *name, const struct ta_profile *profile,
-                           struct target *target, struct ta_problem *why) {
+enum ta_status target_connect(struct ta_context *context, const char *name, const struct ta_profile *profile,
+                              struct target *target, struct ta_problem *why) {
     *target = (struct target){.context = context, .name = name, .profile = profile};
     enum ta_status status = name ? target_switches_allow(context, name, profile, STARTS_NOTHING, why) : TA_OK;
     if (!status)
         status = board_open(context, name, profile, &target->port, why);
     if (!status)
         status = ta_port_needs(&target->port, TA_CAN_PROGRAM | TA_CAN_MEMORY, why);
-    if (!status)
-        status = restore_flash(target, why);
-    if (!status)
-        status = each_store(target, restore_store, why);
     if (status)
         target_close(target);
     return status;
+}
+
+enum ta_status target_restore(struct target *target, struct ta_problem *why) {
+    struct contents contents;
+    enum ta_status status = contents_load(target, &contents, why);
+    if (!status)
+        status = contents_write(&contents, target, why);
+    contents_clear(&contents);
+    if (status)
+        target_close(target);
+    return status;
+}
+
+enum ta_status target_keep(struct target *target, struct ta_problem *why) {
+    struct contents contents;
+    enum ta_status status = contents_read(target, &contents, why);
+    if (!status)
+        status = contents_save(&contents, target->context, target->name, why);
+    contents_clear(&contents);
+    return status;
+}
+
+enum ta_status target_open(struct ta_context *context, const char *name, const struct ta_profile *profile,
+                           struct target *target, struct ta_problem *why) {
+    enum ta_status status = target_connect(context, name, profile, target, why);
+    return status ? status : target_restore(target, why);
 }
 
 enum ta_status target_empty_cards(struct target *target, struct ta_problem *why) {

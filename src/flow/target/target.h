@@ -3,6 +3,7 @@
 #define TA_FLOW_TARGET_H
 
 #include "flow/build/build.h"
+#include "flow/target/contents.h"
 
 struct target {
     struct ta_context *context;
@@ -12,9 +13,12 @@ struct target {
 };
 
 /* Opens the port to the target NAME, its flash as it was kept. PROFILE is borrowed until close. WHY is never null in these: ports
-   get it. */
+   get it. It is the same as target_connect, before what is kept is looked at, and then target_restore, which closes it when it fails. */
 enum ta_status target_open(struct ta_context *context, const char *name, const struct ta_profile *profile,
                            struct target *target, struct ta_problem *why);
+enum ta_status target_connect(struct ta_context *context, const char *name, const struct ta_profile *profile,
+                              struct target *target, struct ta_problem *why);
+enum ta_status target_restore(struct target *target, struct ta_problem *why);
 void target_close(struct target *target);
 
 /* Keeps the flash's contents for the next time. */
@@ -34,10 +38,6 @@ char *target_about(struct target *target, size_t *length);
 
 /* A project whose image is on its target: what run, verify and all that needs a program there begin with. */
 
-/* Where the bench keeps what the flash MEMORY of the target NAME holds, and what DEVICE of it keeps, a card's contents. Freed with g_free. */
-char *target_flash_path(const struct ta_context *context, const char *name, const char *memory);
-char *target_store_path(const struct ta_context *context, const char *name, const char *device);
-
 /* Puts an empty card where there is one, so that a trial does not depend on what a program wrote before. What the bench keeps stays. */
 enum ta_status target_empty_cards(struct target *target, struct ta_problem *why);
 
@@ -49,18 +49,31 @@ struct deployed {
     struct images images; /* AS_IS, none unless they are the ones that the target holds */
     struct target target;
     struct built built;
-    bool programmed; /* the flash had to be programmed now */
+    bool programmed;          /* the flash had to be programmed now */
+    struct contents contents; /* of the target, where that was programmed */
     char identity[TA_IDENTITY_TEXT];
 };
 
-/* Opens the project in FOLDER and its target, powered off, and sees to it that the target holds what FRESHNESS says; the project is
-   this process's alone meanwhile, for DOING, which STARTS something there or only puts it there. What had to be done for it stands in
-   REPORT, a line each, and as facts compiled and programmed. When the image cannot be built, REPORT is the build's, and the answer
-   TA_E_NO. Always followed by deployed_close. */
-enum ta_status deployed_open(struct ta_context *context, const char *folder, const char *doing, enum starts starts,
-                             enum freshness freshness, struct deployed *deployed, struct ta_report *report,
-                             struct ta_problem *why);
+/* What a command wants with it: DOING, in words, which STARTS something there or only puts it there; what it can do while compilers work,
+   with the workspace loaded. */
+struct deploying {
+    const char *doing;
+    enum starts starts;
+    enum freshness freshness;
+    bool keeps_later; /* the caller calls deployed_keep */
+    struct meanwhile meanwhile;
+};
+
+/* Opens the project in FOLDER and its target, powered off, and sees to it that the target holds what is wanted; the project is this
+   process's alone meanwhile. What had to be done for it stands in REPORT, a line each, and as facts compiled and programmed. When the
+   image cannot be built, REPORT is the build's, and the answer TA_E_NO. Always followed by deployed_close, which does what was left to
+   deployed_keep. */
+enum ta_status deployed_open(struct ta_context *context, const char *folder, const struct deploying *deploying,
+                             struct deployed *deployed, struct ta_report *report, struct ta_problem *why);
 void deployed_close(struct deployed *deployed);
+
+/* Has the bench keep what was programmed, and leaves the project to others. */
+enum ta_status deployed_keep(struct deployed *deployed, struct ta_problem *why);
 
 /* Of one that starts from its card: TA_E_NO when that holds nothing to start from; REPORT has a note of it. */
 enum ta_status target_boots(struct target *target, struct ta_report *report, struct ta_problem *why);

@@ -61,13 +61,27 @@ static enum ta_status open_contents(void *with, const char *name, char **bytes, 
     return status ? status : file_read(workspace_path(source->workspace, below), CONTENTS_BYTES, bytes, length, why);
 }
 
-static enum ta_status open_file(struct workspace *workspace, const char *name, struct trial_files *trials,
+/* Not while a build goes on: TA_E_UNSUPPORTED. */
+static enum ta_status postpone_picture(void *with, const char *name, struct ta_picture *picture,
+                                       struct ta_problem *why) {
+    (void)with, (void)picture;
+    return ta_problem_set(why, TA_E_UNSUPPORTED, NULL, "%s is not read yet", name);
+}
+
+static enum ta_status postpone_contents(void *with, const char *name, char **bytes, size_t *length,
+                                        struct ta_problem *why) {
+    (void)with, (void)bytes, (void)length;
+    return ta_problem_set(why, TA_E_UNSUPPORTED, NULL, "%s is not read yet", name);
+}
+
+static enum ta_status open_file(struct workspace *workspace, const char *name, bool early, struct trial_files *trials,
                                 struct ta_problem *why) {
     g_autofree char *text = NULL;
     size_t length = 0;
     struct ta_trials *parsed;
     struct source source = {workspace, name};
-    const struct ta_attachments attachments = {&source, open_picture, open_contents};
+    const struct ta_attachments attachments = {&source, early ? postpone_picture : open_picture,
+                                               early ? postpone_contents : open_contents};
     enum ta_status status = file_read(workspace_path(workspace, name), TRIAL_FILE_BYTES, &text, &length, why);
     if (!status)
         status = ta_trials_parse(text, length, name, &host_patterns, &attachments, &parsed, why);
@@ -80,16 +94,31 @@ static enum ta_status open_file(struct workspace *workspace, const char *name, s
     return status;
 }
 
-enum ta_status trials_open(struct workspace *workspace, struct trial_files *trials, struct ta_problem *why) {
+static enum ta_status open_all(struct workspace *workspace, bool early, struct trial_files *trials,
+                               struct ta_problem *why) {
     trials->files = g_ptr_array_new_with_free_func(free_trials);
     enum ta_status status = workspace_files(workspace, "trials", &workspace->project.trials, &trials->names, why);
     for (size_t i = 0; !status && i < trials->names.count; ++i)
-        status = open_file(workspace, trials->names.items[i], trials, why);
+        status = open_file(workspace, trials->names.items[i], early, trials, why);
     return status;
 }
 
+enum ta_status trials_open(struct workspace *workspace, struct trial_files *trials, struct ta_problem *why) {
+    return open_all(workspace, false, trials, why);
+}
+
+enum ta_status trials_open_early(struct workspace *workspace, struct trial_files *trials, struct ta_problem *why) {
+    struct ta_problem found = {0};
+    enum ta_status status = open_all(workspace, true, trials, &found);
+    if (status)
+        trials_close(trials);
+    return status && status != TA_E_UNSUPPORTED ? ta_problem_copy(why, &found) : TA_OK;
+}
+
 void trials_close(struct trial_files *trials) {
-    g_ptr_array_free(trials->files, TRUE);
+    if (trials->files)
+        g_ptr_array_free(trials->files, TRUE);
+    trials->files = NULL;
 }
 
 size_t trials_count(const struct trial_files *trials) {

@@ -7,6 +7,8 @@
 #include "flow/target/trapped.h"
 #include "flow/verify/trials.h"
 
+enum { HANDS_AT_MOST = 8 };
+
 struct verifier {
     struct ta_context *context;
     struct deployed deployed;
@@ -18,11 +20,13 @@ struct verifier {
     struct verified result;
     uint64_t trace;
     unsigned limit_s;
-    GArray *jobs; /* of struct job: the trials that are wanted, in their order */
+    GArray *jobs; /* of struct job: the trials that are wanted, in their order; null before the trials are open */
     gint next;    /* the first that nobody has begun */
     gint stop;    /* no further one is begun, and those that run end */
     GMutex mutex; /* for ENDED, which tells of each trial that is over */
     GCond ended;
+    struct target others[HANDS_AT_MOST - 1]; /* on which trials run beside those on the one that was deployed to */
+    unsigned other_count;
 };
 
 /* One trial that is wanted, and what came of it. */
@@ -113,15 +117,35 @@ static void watch_over(struct verifier *verifier) {
 }
 
 /* How many targets may run trials side by side: as many as there are processors, as far as their memory goes. Hardware is there once. */
-static unsigned hand_count(const struct verifier *verifier, unsigned most) {
+static unsigned hand_count(const struct verifier *verifier) {
     static const uint64_t room_bytes = UINT64_C(256) << 20;
     const struct ta_profile *profile = &verifier->deployed.workspace.profile;
     uint64_t each_bytes = 1;
     for (size_t i = 0; i < profile->memory_count; ++i)
         each_bytes += profile->memories[i].size_bytes;
-    unsigned wanted = MIN(MIN(g_get_num_processors(), verifier->jobs->len), most);
+    unsigned processors = g_get_num_processors(), wanted = MIN(MIN(processors, verifier->jobs->len), HANDS_AT_MOST);
     bool is_hardware = verifier->context->call.open_target != NULL;
-    return is_hardware || room_bytes / each_bytes < 2 ? 1 : (unsigned)MIN(wanted, room_bytes / each_bytes);
+    bool is_one = is_hardware || wanted < 2 || room_bytes / each_bytes < 2;
+    return is_one ? 1 : (unsigned)MIN(wanted, room_bytes / each_bytes);
+}
+
+static void connect_others(struct verifier *verifier) {
+    struct workspace *workspace = &verifier->deployed.workspace;
+    unsigned wanted = hand_count(verifier) - 1;
+    struct ta_problem unheard;
+    while (verifier->other_count < wanted &&
+           !target_connect(verifier->context, workspace->setup.target, &workspace->profile,
+                           &verifier->others[verifier->other_count], &unheard))
+        ++verifier->other_count;
+}
+
+/* It holds what the first one does. */
+static bool fill(struct verifier *verifier, struct target *other) {
+    const struct contents *contents = &verifier->deployed.contents;
+    struct ta_problem unheard;
+    enum ta_status status =
+        contents->parts ? contents_write(contents, other, &unheard) : target_restore(other, &unheard);
+    return !status && !target_empty_cards(other, &unheard);
 }
 
 static void start_hand(struct hand *hand, struct verifier *verifier, struct target *target) {
@@ -129,34 +153,26 @@ static void start_hand(struct hand *hand, struct verifier *verifier, struct targ
     hand->thread = g_thread_new("trials", work, hand);
 }
 
-/* The first is at work while the others get their targets. */
-static void run_jobs(struct verifier *verifier) {
-    enum { HANDS = 8 };
-    struct hand hands[HANDS];
-    struct target others[HANDS];
-    struct workspace *workspace = &verifier->deployed.workspace;
-    unsigned most = hand_count(verifier, HANDS);
-    unsigned count = 1;
-    struct ta_problem unheard;
+/* The first is at work while the others get their targets, and all are while the bench is told what was programmed. */
+static enum ta_status run_jobs(struct verifier *verifier) {
+    struct hand hands[HANDS_AT_MOST];
+    unsigned count = 0;
     g_mutex_init(&verifier->mutex);
     g_cond_init(&verifier->ended);
-    start_hand(&hands[0], verifier, &verifier->deployed.target);
-    while (count < most &&
-           !target_open(verifier->context, workspace->setup.target, &workspace->profile, &others[count], &unheard)) {
-        if (target_empty_cards(&others[count], &unheard)) {
-            target_close(&others[count]);
-            break;
-        }
-        start_hand(&hands[count], verifier, &others[count]);
-        ++count;
-    }
+    start_hand(&hands[count++], verifier, &verifier->deployed.target);
+    connect_others(verifier);
+    for (unsigned i = 0; i < verifier->other_count; ++i)
+        if (fill(verifier, &verifier->others[i]))
+            start_hand(&hands[count++], verifier, &verifier->others[i]);
+    enum ta_status status = deployed_keep(&verifier->deployed, verifier->why);
+    if (status)
+        g_atomic_int_set(&verifier->stop, 1);
     watch_over(verifier);
     for (unsigned i = 0; i < count; ++i)
         g_thread_join(hands[i].thread);
-    for (unsigned i = 1; i < count; ++i)
-        target_close(&others[i]);
     g_cond_clear(&verifier->ended);
     g_mutex_clear(&verifier->mutex);
+    return status;
 }
 
 /* What came of a trial, in the order of the trials. */
@@ -183,9 +199,7 @@ static enum ta_status take_verdict(struct verifier *verifier, struct job *job) {
     return TA_OK;
 }
 
-static enum ta_status run_trials(struct verifier *verifier) {
-    enum ta_status status = TA_OK;
-    size_t total = trials_count(&verifier->trials);
+static void list_jobs(struct verifier *verifier) {
     verifier->jobs = g_array_new(FALSE, TRUE, sizeof(struct job));
     for (guint i = 0; i < verifier->trials.files->len; ++i) {
         const struct ta_trials *trials = verifier->trials.files->pdata[i];
@@ -195,13 +209,20 @@ static enum ta_status run_trials(struct verifier *verifier) {
                 g_array_append_val(verifier->jobs, job);
         }
     }
-    if (verifier->jobs->len)
-        run_jobs(verifier);
-    else
-        status = ta_problem_set(verifier->why, TA_E_INPUT,
+}
+
+static enum ta_status check_jobs(const struct verifier *verifier, struct ta_problem *why) {
+    size_t total = trials_count(&verifier->trials);
+    return verifier->jobs->len
+               ? TA_OK
+               : ta_problem_set(why, TA_E_INPUT,
                                 total ? "leave the name out to run all" : "docs/trials.md shows how to write one",
                                 total ? "no trial has a name like that" : "%s has no trials",
                                 verifier->deployed.workspace.project.project);
+}
+
+static enum ta_status run_trials(struct verifier *verifier) {
+    enum ta_status status = run_jobs(verifier);
     for (guint i = 0; !status && i < verifier->jobs->len; ++i) { /* what stopped the others goes before them */
         const struct job *job = &g_array_index(verifier->jobs, struct job, i);
         if (job->status && job->status != TA_E_INTERRUPTED)
@@ -211,9 +232,6 @@ static enum ta_status run_trials(struct verifier *verifier) {
         status = take_verdict(verifier, &g_array_index(verifier->jobs, struct job, i));
     if (!status && verifier->stop)
         status = ta_problem_set(verifier->why, TA_E_INTERRUPTED, "run it again", "interrupted");
-    for (guint i = 0; i < verifier->jobs->len; ++i)
-        ta_recording_free(g_array_index(verifier->jobs, struct job, i).recording);
-    g_array_unref(verifier->jobs);
     return status;
 }
 
@@ -237,6 +255,29 @@ static void report_result(struct verifier *verifier) {
     }
 }
 
+/* While compilers work. */
+static enum ta_status prepare(void *with, struct ta_problem *why) {
+    struct verifier *verifier = with;
+    enum ta_status status = trials_open_early(&verifier->deployed.workspace, &verifier->trials, why);
+    if (status || !verifier->trials.files)
+        return status;
+    list_jobs(verifier);
+    status = check_jobs(verifier, why);
+    if (!status)
+        connect_others(verifier);
+    return status;
+}
+
+static void verifier_clear(struct verifier *verifier) {
+    for (guint i = 0; verifier->jobs && i < verifier->jobs->len; ++i)
+        ta_recording_free(g_array_index(verifier->jobs, struct job, i).recording);
+    g_clear_pointer(&verifier->jobs, g_array_unref);
+    for (unsigned i = 0; i < verifier->other_count; ++i)
+        target_close(&verifier->others[i]);
+    trials_close(&verifier->trials);
+    deployed_close(&verifier->deployed);
+}
+
 enum ta_status ta_verify(struct ta_context *context, const char *folder, const struct ta_verify *asked,
                          struct ta_report *report, struct ta_problem *why) {
     struct step step = step_begin(context, report);
@@ -251,17 +292,24 @@ enum ta_status ta_verify(struct ta_context *context, const char *folder, const s
     enum ta_status status = asked ? request_copy(asked, &request, sizeof request, &found) : TA_OK;
     verifier.only = request.only;
     verifier.only_count = request.only_count;
+    const struct deploying deploying = {.doing = "verify",
+                                        .starts = STARTS_FLASH,
+                                        .freshness = request.as_is ? AS_IS : UP_TO_DATE,
+                                        .keeps_later = true,
+                                        .meanwhile = {prepare, &verifier}};
     if (!status)
-        status = deployed_open(context, folder, "verify", STARTS_FLASH, request.as_is ? AS_IS : UP_TO_DATE,
-                               &verifier.deployed, report, &found);
-    if (!status) {
+        status = deployed_open(context, folder, &deploying, &verifier.deployed, report, &found);
+    if (!status && !verifier.jobs) {
         status = trials_open(workspace, &verifier.trials, &found);
         if (!status)
-            status = target_empty_cards(&verifier.deployed.target, &found);
+            list_jobs(&verifier);
         if (!status)
-            status = run_trials(&verifier);
-        trials_close(&verifier.trials);
+            status = check_jobs(&verifier, &found);
     }
+    if (!status)
+        status = target_empty_cards(&verifier.deployed.target, &found);
+    if (!status)
+        status = run_trials(&verifier);
     if (!status) {
         report_result(&verifier);
         g_strlcpy(verifier.result.identity, verifier.deployed.identity, sizeof verifier.result.identity);
@@ -275,7 +323,7 @@ enum ta_status ta_verify(struct ta_context *context, const char *folder, const s
         ta_problem_copy(why, &found);
     else if (verifier.result.failed)
         status = TA_E_NO;
-    deployed_close(&verifier.deployed);
+    verifier_clear(&verifier);
     return step_end(&step, status);
 }
 
