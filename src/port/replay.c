@@ -1,23 +1,24 @@
 #include "port/replay.h"
 
-#include "base/scale.h"
-
-/* A stretch lasts as long as a computer runs again in a moment, and so much longer as a snapshot costs: a nanosecond of device time for a
-   byte. */
-enum { STRETCH_CYCLES = 10000000 };
+/* A stretch lasts as long as a computer runs again in a moment, and so much longer as a snapshot costs: an instruction for a byte. Harts that
+   sleep carry out next to none, but devices do not sleep. */
+enum { STRETCH_INSTRUCTIONS = 10000000 };
+static const uint64_t stretch_ns = UINT64_C(10000000000);
 
 /* More than that is not saved whenever somebody reaches in. */
 enum { OFTEN_BYTES = 16 << 20 };
 
 void replay_prepare(struct replay *replay, const struct ta_machine *machine) {
-    uint64_t now_ns = ta_machine_time_ns(machine), bytes = replay->from ? ta_snapshot_size(replay->from) : 0;
-    uint64_t stretch_ns = scale_floor(STRETCH_CYCLES, UINT64_C(1000000000), replay->profile->clock_hz);
-    bool is_long = now_ns - replay->from_ns >= stretch_ns + bytes;
+    uint64_t now_ns = ta_machine_time_ns(machine), retired = ta_machine_retired(machine);
+    uint64_t bytes = replay->from ? ta_snapshot_size(replay->from) : 0;
+    bool is_long =
+        retired - replay->from_retired >= STRETCH_INSTRUCTIONS + bytes || now_ns - replay->from_ns >= stretch_ns;
     bool is_new = !replay->from || (replay->broken && bytes <= OFTEN_BYTES);
     if (!is_new && !is_long && now_ns >= replay->from_ns)
         return;
     replay_end(replay);
     replay->from_ns = now_ns;
+    replay->from_retired = retired;
     replay->broken = ta_machine_save(machine, &replay->from) != TA_OK;
 }
 

@@ -10,7 +10,7 @@ struct replay {
     const struct ta_device_kind *const *models;
     size_t model_count;
     struct ta_snapshot *from; /* where the last stretch began, or null */
-    uint64_t from_ns;
+    uint64_t from_ns, from_retired;
     bool broken; /* somebody reached in since */
 };
 
