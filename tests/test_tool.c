@@ -480,6 +480,18 @@ START_TEST(trials_with_errors_end_the_build) {
     expect_refusal(ran, 1, "there is no file trials/made.png");
     ran = tanchor(project, "deploy");
     ck_assert_msg(ran.code == 0 && strstr(ran.out, "nothing to do, dunlin holds this image"), "%s%s", ran.out, ran.err);
+    /* Trials begin when the image is linked; they end when the build fails after that, and the target keeps what it held. */
+    edit(trials, "screen looks like \"made.png\" within 1 %", "no trap");
+    edit(source, "slack water", "high water");
+    char *raw = below(project, "out/dunlin-gcc/tide-lamp.bin");
+    remove(raw);
+    write_text(below(raw, "in/the/way"), "");
+    ran = tanchor(project, "verify");
+    expect_refusal(ran, 3, "tide-lamp.bin: Is a directory");
+    folder_remove(raw);
+    ran = tanchor(project, "deploy");
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "KiB to dunlin"), "%s%s", ran.out, ran.err);
+    ck_assert_int_eq(tanchor(project, "verify").code, 0);
 }
 END_TEST
 

@@ -131,10 +131,9 @@ static enum ta_status build_all(struct builder *builder) {
     return TA_E_NO;
 }
 
-/* MEANWHILE is null for one who wants to see the image. */
-static enum ta_status build_with(const struct meanwhile *meanwhile, struct workspace *workspace,
-                                 const struct ta_build *build, struct built *built, struct ta_report *report,
-                                 struct ta_problem *why) {
+/* TAKER is null for one who wants to see the image. */
+static enum ta_status build_with(const struct taker *taker, struct workspace *workspace, const struct ta_build *build,
+                                 struct built *built, struct ta_report *report, struct ta_problem *why) {
     struct builder builder = {.report = NULL};
     const struct setup *setup = &workspace->setup;
     *built = (struct built){0};
@@ -144,8 +143,8 @@ static enum ta_status build_with(const struct meanwhile *meanwhile, struct works
     if (!status) {
         report_title(report, "%s on %s, %s %s", workspace->project.project, setup->target,
                      compiler_words[setup->compiler], setup->compiler_version);
-        builder.shows_all = !meanwhile;
-        builder.meanwhile = meanwhile ? *meanwhile : (struct meanwhile){NULL, NULL};
+        builder.shows_all = !taker;
+        builder.taker = taker ? *taker : (struct taker){NULL, NULL, NULL};
         status = build_all(&builder);
     }
     builder_unconfine(&builder);
@@ -157,9 +156,9 @@ enum ta_status build_image(struct workspace *workspace, const struct ta_build *b
     return build_with(NULL, workspace, build, built, report, why);
 }
 
-enum ta_status build_image_for(const struct meanwhile *meanwhile, struct workspace *workspace, struct built *built,
+enum ta_status build_image_for(const struct taker *taker, struct workspace *workspace, struct built *built,
                                struct ta_report *report, struct ta_problem *why) {
-    return build_with(meanwhile, workspace, NULL, built, report, why);
+    return build_with(taker, workspace, NULL, built, report, why);
 }
 
 /* What others ask. */

@@ -23,11 +23,9 @@ static size_t image_bytes(const struct images *images) {
     return bytes;
 }
 
-static enum ta_status deploy_where_needed(struct deployed *deployed, struct ta_report *report, struct ta_problem *why) {
+static enum ta_status deploy_where_needed(struct deployed *deployed, struct ta_problem *why) {
     struct target *target = &deployed->target;
     const struct images *images = &deployed->images;
-    const struct ta_identity identity = images_identity(images);
-    char size[UNIT_TEXT_BYTES];
     enum ta_status status = TA_OK;
     for (size_t i = 0; !status && i < images->count; ++i) {
         if (target_holds(target, &images->items[i]))
@@ -39,12 +37,17 @@ static enum ta_status deploy_where_needed(struct deployed *deployed, struct ta_r
         status = contents_read(target, &deployed->contents, why);
     for (size_t i = 0; !status && i < images->count; ++i)
         status = check_identity(deployed, &images->items[i], why);
-    if (!status && deployed->programmed)
+    return status;
+}
+
+static void report_deployed(struct deployed *deployed, struct ta_report *report) {
+    const struct ta_identity identity = images_identity(&deployed->images);
+    char size[UNIT_TEXT_BYTES];
+    if (deployed->programmed)
         report_add(report, TA_LEVEL_OK, "deploy", NULL, "%s to %s",
-                   unit_format(size, UNIT_SIZE_BYTES, image_bytes(images)), target->name);
+                   unit_format(size, UNIT_SIZE_BYTES, image_bytes(&deployed->images)), deployed->target.name);
     ta_identity_text(&identity, deployed->identity, sizeof deployed->identity);
     report_number(report, "programmed", deployed->programmed);
-    return status;
 }
 
 /* "3 generated, 9 compiled, linked": what a build did. */
@@ -69,30 +72,46 @@ static enum ta_status connect(struct deployed *deployed, struct ta_problem *why)
     return target_connect(workspace->context, workspace->setup.target, &workspace->profile, &deployed->target, why);
 }
 
-/* For the caller's work while compilers work, and ours: a simulated board is made then. Hardware is not touched for an image that may never
-   be. */
-struct preparing {
+/* What is done before the build is over: a simulated board is made while compilers work, and gets its images as soon as they are linked.
+   Hardware is not touched for an image that may never be, and a fabric comes before images. */
+struct taking {
     struct deployed *deployed;
-    struct meanwhile meanwhile;
+    struct taker taker;
 };
 
 static enum ta_status prepare(void *with, struct ta_problem *why) {
-    struct preparing *preparing = with;
-    bool is_hardware = preparing->deployed->workspace.context->call.open_target != NULL;
-    enum ta_status status = is_hardware ? TA_OK : connect(preparing->deployed, why);
-    if (!status && preparing->meanwhile.work)
-        status = preparing->meanwhile.work(preparing->meanwhile.with, why);
+    struct taking *taking = with;
+    bool is_hardware = taking->deployed->workspace.context->call.open_target != NULL;
+    enum ta_status status = is_hardware ? TA_OK : connect(taking->deployed, why);
+    if (!status && taking->taker.prepare)
+        status = taking->taker.prepare(taking->taker.with, why);
+    return status;
+}
+
+static enum ta_status take(void *with, struct ta_problem *why) {
+    struct taking *taking = with;
+    struct deployed *deployed = taking->deployed;
+    if (!deployed->target.port.close || deployed->workspace.project.fabric)
+        return TA_OK;
+    enum ta_status status = workspace_images(&deployed->workspace, &deployed->images, why);
+    if (!status)
+        status = target_restore(&deployed->target, why);
+    if (!status)
+        status = deploy_where_needed(deployed, why);
+    deployed->taken = !status;
+    if (!status && taking->taker.take)
+        status = taking->taker.take(taking->taker.with, why);
     return status;
 }
 
 /* Builds what is not up to date. What the build says is kept when there is no image, and its warnings always. */
-static enum ta_status bring_up_to_date(struct deployed *deployed, const struct meanwhile *meanwhile,
-                                       struct ta_report *report, struct ta_problem *why) {
-    struct preparing preparing = {deployed, *meanwhile};
+static enum ta_status bring_up_to_date(struct deployed *deployed, const struct taker *taker, struct ta_report *report,
+                                       struct ta_problem *why) {
+    struct taking taking = {deployed, *taker};
     struct ta_report *steps = ta_report_new();
     const struct ta_finding *finding;
     enum ta_status status =
-        build_image_for(&(struct meanwhile){prepare, &preparing}, &deployed->workspace, &deployed->built, steps, why);
+        build_image_for(&(struct taker){prepare, take, &taking}, &deployed->workspace, &deployed->built, steps, why);
     if (status) {
         report_join(report, steps);
     } else {
@@ -128,6 +147,21 @@ static enum ta_status take_as_is(struct deployed *deployed, struct ta_report *re
     return TA_OK;
 }
 
+/* After the build, or without one. */
+static enum ta_status put_there(struct deployed *deployed, enum freshness freshness, struct ta_report *report,
+                                struct ta_problem *why) {
+    enum ta_status status = freshness == AS_IS ? TA_OK : workspace_images(&deployed->workspace, &deployed->images, why);
+    if (!status && !deployed->target.port.close)
+        status = connect(deployed, why);
+    if (!status)
+        status = target_restore(&deployed->target, why);
+    if (!status)
+        status = freshness == AS_IS ? fabric_as_is(deployed, report, why) : fabric_deploy(deployed, report, why);
+    if (!status)
+        status = freshness == AS_IS ? take_as_is(deployed, report, why) : deploy_where_needed(deployed, why);
+    return status;
+}
+
 enum ta_status deployed_open(struct ta_context *context, const char *folder, const struct deploying *deploying,
                              struct deployed *deployed, struct ta_report *report, struct ta_problem *why) {
     *deployed = (struct deployed){0};
@@ -139,17 +173,11 @@ enum ta_status deployed_open(struct ta_context *context, const char *folder, con
     if (!status && target_exists(context, workspace->setup.target)) /* before anything is tried */
         status = target_switches_allow(context, workspace->setup.target, &workspace->profile, deploying->starts, why);
     if (!status && freshness == UP_TO_DATE)
-        status = bring_up_to_date(deployed, &deploying->meanwhile, report, why);
+        status = bring_up_to_date(deployed, &deploying->taker, report, why);
+    if (!status && !deployed->taken)
+        status = put_there(deployed, freshness, report, why);
     if (!status && freshness != AS_IS)
-        status = workspace_images(workspace, &deployed->images, why);
-    if (!status && !deployed->target.port.close)
-        status = connect(deployed, why);
-    if (!status)
-        status = target_restore(&deployed->target, why);
-    if (!status)
-        status = freshness == AS_IS ? fabric_as_is(deployed, report, why) : fabric_deploy(deployed, report, why);
-    if (!status)
-        status = freshness == AS_IS ? take_as_is(deployed, report, why) : deploy_where_needed(deployed, report, why);
+        report_deployed(deployed, report);
     if (!status && freshness != UP_TO_DATE)
         warn_stale(workspace, report);
     if (!status) {
@@ -215,9 +243,11 @@ static enum ta_status deploy_image(struct ta_context *context, const char *folde
     if (!status)
         status = target_open(context, target, &workspace->profile, &deployed.target, why);
     if (!status)
-        status = deploy_where_needed(&deployed, report, why);
+        status = deploy_where_needed(&deployed, why);
     if (!status)
         status = deployed_keep(&deployed, why);
+    if (!status)
+        report_deployed(&deployed, report);
     if (!status && !deployed.programmed)
         report_add(report, TA_LEVEL_OK, "deploy", NULL, "nothing to do, %s holds this image", target);
     if (!status) {

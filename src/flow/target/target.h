@@ -49,19 +49,19 @@ struct deployed {
     struct images images; /* AS_IS, none unless they are the ones that the target holds */
     struct target target;
     struct built built;
-    bool programmed;          /* the flash had to be programmed now */
+    bool programmed, taken;   /* the flash had to be programmed now; before the build was over */
     struct contents contents; /* of the target, where that was programmed */
     char identity[TA_IDENTITY_TEXT];
 };
 
-/* What a command wants with it: DOING, in words, which STARTS something there or only puts it there; what it can do while compilers work,
-   with the workspace loaded. */
+/* What a command wants with it: DOING, in words, which STARTS something there or only puts it there. TAKER is asked with the workspace loaded,
+   and takes what the target holds already; that may be later, after deployed_open. */
 struct deploying {
     const char *doing;
     enum starts starts;
     enum freshness freshness;
     bool keeps_later; /* the caller calls deployed_keep */
-    struct meanwhile meanwhile;
+    struct taker taker;
 };
 
 /* Opens the project in FOLDER and its target, powered off, and sees to it that the target holds what is wanted; the project is this

@@ -9,6 +9,13 @@
 
 enum { HANDS_AT_MOST = 8 };
 
+/* A target that takes one trial after the other. */
+struct hand {
+    struct verifier *verifier;
+    struct target *target;
+    GThread *thread;
+};
+
 struct verifier {
     struct ta_context *context;
     struct deployed deployed;
@@ -27,6 +34,8 @@ struct verifier {
     GCond ended;
     struct target others[HANDS_AT_MOST - 1]; /* on which trials run beside those on the one that was deployed to */
     unsigned other_count;
+    struct hand hands[HANDS_AT_MOST];
+    unsigned hand_count; /* of those that are at work */
 };
 
 /* One trial that is wanted, and what came of it. */
@@ -82,13 +91,6 @@ static void run_job(struct job *job, struct ta_port *port) {
     g_mutex_unlock(&verifier->mutex);
 }
 
-/* A target that takes one trial after the other. */
-struct hand {
-    struct verifier *verifier;
-    struct target *target;
-    GThread *thread;
-};
-
 static gpointer work(gpointer data) {
     struct hand *hand = data;
     struct verifier *verifier = hand->verifier;
@@ -117,7 +119,7 @@ static void watch_over(struct verifier *verifier) {
 }
 
 /* How many targets may run trials side by side: as many as there are processors, as far as their memory goes. Hardware is there once. */
-static unsigned hand_count(const struct verifier *verifier) {
+static unsigned hands_wanted(const struct verifier *verifier) {
     static const uint64_t room_bytes = UINT64_C(256) << 20;
     const struct ta_profile *profile = &verifier->deployed.workspace.profile;
     uint64_t each_bytes = 1;
@@ -131,7 +133,7 @@ static unsigned hand_count(const struct verifier *verifier) {
 
 static void connect_others(struct verifier *verifier) {
     struct workspace *workspace = &verifier->deployed.workspace;
-    unsigned wanted = hand_count(verifier) - 1;
+    unsigned wanted = hands_wanted(verifier) - 1;
     struct ta_problem unheard;
     while (verifier->other_count < wanted &&
            !target_connect(verifier->context, workspace->setup.target, &workspace->profile,
@@ -148,30 +150,47 @@ static bool fill(struct verifier *verifier, struct target *other) {
     return !status && !target_empty_cards(other, &unheard);
 }
 
-static void start_hand(struct hand *hand, struct verifier *verifier, struct target *target) {
+static void start_hand(struct verifier *verifier, struct target *target) {
+    struct hand *hand = &verifier->hands[verifier->hand_count++];
     *hand = (struct hand){verifier, target, NULL};
     hand->thread = g_thread_new("trials", work, hand);
 }
 
-/* The first is at work while the others get their targets, and all are while the bench is told what was programmed. */
-static enum ta_status run_jobs(struct verifier *verifier) {
-    struct hand hands[HANDS_AT_MOST];
-    unsigned count = 0;
+/* The first is at work while the others get their targets. */
+static enum ta_status start_hands(struct verifier *verifier, struct ta_problem *why) {
+    enum ta_status status = target_empty_cards(&verifier->deployed.target, why);
+    if (status)
+        return status;
     g_mutex_init(&verifier->mutex);
     g_cond_init(&verifier->ended);
-    start_hand(&hands[count++], verifier, &verifier->deployed.target);
+    start_hand(verifier, &verifier->deployed.target);
     connect_others(verifier);
     for (unsigned i = 0; i < verifier->other_count; ++i)
         if (fill(verifier, &verifier->others[i]))
-            start_hand(&hands[count++], verifier, &verifier->others[i]);
-    enum ta_status status = deployed_keep(&verifier->deployed, verifier->why);
-    if (status)
-        g_atomic_int_set(&verifier->stop, 1);
-    watch_over(verifier);
-    for (unsigned i = 0; i < count; ++i)
-        g_thread_join(hands[i].thread);
+            start_hand(verifier, &verifier->others[i]);
+    return TA_OK;
+}
+
+static void await_hands(struct verifier *verifier) {
+    if (!verifier->hand_count)
+        return;
+    for (unsigned i = 0; i < verifier->hand_count; ++i)
+        g_thread_join(verifier->hands[i].thread);
+    verifier->hand_count = 0;
     g_cond_clear(&verifier->ended);
     g_mutex_clear(&verifier->mutex);
+}
+
+/* All are at work while the bench is told what was programmed. */
+static enum ta_status run_jobs(struct verifier *verifier) {
+    enum ta_status status = verifier->hand_count ? TA_OK : start_hands(verifier, verifier->why);
+    if (!status)
+        status = deployed_keep(&verifier->deployed, verifier->why);
+    if (status)
+        g_atomic_int_set(&verifier->stop, 1);
+    else
+        watch_over(verifier);
+    await_hands(verifier);
     return status;
 }
 
@@ -268,7 +287,15 @@ static enum ta_status prepare(void *with, struct ta_problem *why) {
     return status;
 }
 
+/* The images are linked. */
+static enum ta_status take(void *with, struct ta_problem *why) {
+    struct verifier *verifier = with;
+    return verifier->jobs ? start_hands(verifier, why) : TA_OK;
+}
+
 static void verifier_clear(struct verifier *verifier) {
+    g_atomic_int_set(&verifier->stop, 1); /* the trials of an image of which nothing came in the end */
+    await_hands(verifier);
     for (guint i = 0; verifier->jobs && i < verifier->jobs->len; ++i)
         ta_recording_free(g_array_index(verifier->jobs, struct job, i).recording);
     g_clear_pointer(&verifier->jobs, g_array_unref);
@@ -296,7 +323,7 @@ enum ta_status ta_verify(struct ta_context *context, const char *folder, const s
                                         .starts = STARTS_FLASH,
                                         .freshness = request.as_is ? AS_IS : UP_TO_DATE,
                                         .keeps_later = true,
-                                        .meanwhile = {prepare, &verifier}};
+                                        .taker = {prepare, take, &verifier}};
     if (!status)
         status = deployed_open(context, folder, &deploying, &verifier.deployed, report, &found);
     if (!status && !verifier.jobs) {
@@ -306,8 +333,6 @@ enum ta_status ta_verify(struct ta_context *context, const char *folder, const s
         if (!status)
             status = check_jobs(&verifier, &found);
     }
-    if (!status)
-        status = target_empty_cards(&verifier.deployed.target, &found);
     if (!status)
         status = run_trials(&verifier);
     if (!status) {
