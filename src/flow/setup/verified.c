@@ -25,9 +25,8 @@ enum ta_status verified_write(struct workspace *workspace, const struct verified
                 before.failed == verified->failed && !strcmp(before.identity, verified->identity);
     size_t length;
     enum ta_status status = folder_make(workspace_path(workspace, ".tanchor"), why);
-    if (!same)
-        g_unlink(
-            path); /* it is of another image; and a new file, unlike one that replaces another, need not wait for the disk */
+    if (!same) /* then it is of another image; and unlike one that replaces another, a new file need not wait for the disk */
+        g_unlink(path);
     if (!status && !same)
         status = file_write(path, line, strlen(line), why);
     if (status || verified->failed)

@@ -37,6 +37,8 @@ static enum ta_status deploy_where_needed(struct deployed *deployed, struct ta_p
         status = contents_read(target, &deployed->contents, why);
     for (size_t i = 0; !status && i < images->count; ++i)
         status = check_identity(deployed, &images->items[i], why);
+    if (status) /* of that nothing is kept */
+        contents_clear(&deployed->contents);
     return status;
 }
 
