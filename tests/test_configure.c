@@ -368,6 +368,17 @@ START_TEST(boards_that_cannot_be_made_are_told_with_their_place) {
 }
 END_TEST
 
+/* Whatever their names. */
+START_TEST(a_board_of_the_bench_comes_before_an_emulator) {
+    char *project = tide_lamp();
+    expect_done(tanchor(test_folder, "bench", "add", "a-watch", "--profile", "curlew"));
+    expect_done(tanchor(test_folder, "bench", "add", "my-lamp", "--profile", "dunlin"));
+    struct ran ran = tanchor(project, "configure");
+    expect_shown(ran, "the first on the bench that fits");
+    ck_assert_ptr_nonnull(strstr(read_text(below(project, "setup.yaml")), "target: my-lamp"));
+}
+END_TEST
+
 START_TEST(targets_stand_on_the_bench_as_they_were_left) {
     struct ran ran = tanchor(test_folder, "bench");
     expect_refusal(ran, 1, "the bench is empty");
@@ -631,7 +642,8 @@ int main(void) {
                          settings_are_found_wrong_and_fixed, secrets_and_tokens,
                          licences_hold_for_this_user_component_and_time, versions_are_resolved_and_conflicts_told,
                          files_are_told_apart_by_whose_they_are, an_old_sdk_builds_what_was_made_for_it,
-                         board_options_reach_the_image, targets_stand_on_the_bench_as_they_were_left,
+                         board_options_reach_the_image, a_board_of_the_bench_comes_before_an_emulator,
+                         targets_stand_on_the_bench_as_they_were_left,
                          boards_that_cannot_be_made_are_told_with_their_place,
                          each_fault_of_a_project_is_found_and_goes_with_its_fix, every_key_of_a_setup_is_checked,
                          what_was_used_last_is_chosen_again, profiles_derive_from_others, platforms_must_be_new_enough,

@@ -160,6 +160,8 @@ enum ta_status ta_port_needs(const struct ta_port *port, uint32_t capabilities, 
 /* Turns the device by TURNS quarters to the right (1) or the left (-1), seen by who looks at it: one that stands by what its motion sensor feels
    has another side up then, one that lies flat another heading. TA_E_INPUT for a board that feels neither, which ta_profile_turns tells. */
 enum ta_status ta_port_turn(struct ta_port *port, int turns, struct ta_problem *why);
+/* The sensors that it sets, of those that a board has; ends with null. */
+extern const char *const ta_turned_sensors[];
 enum ta_status ta_profile_turns(const struct ta_profile *profile, struct ta_problem *why);
 
 /* The simulating port: a machine built from PROFILE, which is borrowed until close; powered off. On failure *PORT is as it

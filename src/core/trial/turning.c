@@ -14,11 +14,10 @@ enum ta_status check_turn(const struct statement *statement, const struct ta_pro
 }
 
 enum ta_status act_turn(struct recorder *recorder, const struct statement *statement) {
-    static const char *const turned[] = {"acceleration x", "acceleration y", "heading"};
     const struct ta_profile *profile;
     enum ta_status status = recorder->port->describe(recorder->port->self, &profile, recorder->why);
-    for (size_t i = 0; !status && i < sizeof turned / sizeof *turned; ++i) {
-        const struct ta_connector *sensor = ta_profile_sensor(profile, turned[i]);
+    for (const char *const *name = ta_turned_sensors; !status && *name; ++name) {
+        const struct ta_connector *sensor = ta_profile_sensor(profile, *name);
         status = sensor ? remember(recorder, sensor->name) : TA_OK;
     }
     return status ? status : ta_port_turn(recorder->port, statement->turns, recorder->why);

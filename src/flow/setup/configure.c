@@ -172,6 +172,18 @@ static enum ta_status take_working_target(struct chooser *chooser, const char *n
 
 static const char first_that_fits[] = "the first on the bench that fits";
 
+static bool take_from_bench(struct chooser *chooser, enum ta_profile_kind kind) {
+    struct ta_context *context = chooser->workspace.context;
+    g_auto(GStrv) targets = target_names(context);
+    for (char **name = targets; *name; ++name) {
+        struct ta_profile profile;
+        if (!board_of_target(context, *name, NULL, &profile, chooser->why) && profile.kind == kind &&
+            !take_working_target(chooser, *name, first_that_fits))
+            return true;
+    }
+    return false;
+}
+
 /* Of the profiles of KIND, the first that fits; TA_E_NO when none does. */
 static enum ta_status choose_profile(struct chooser *chooser, enum ta_profile_kind kind) {
     struct ta_context *context = chooser->workspace.context;
@@ -224,10 +236,8 @@ static enum ta_status choose_target(struct chooser *chooser) {
     if (chooser->last_reason && target_exists(context, chooser->last.target) &&
         !take_working_target(chooser, chooser->last.target, chooser->last_reason))
         return TA_OK;
-    g_auto(GStrv) targets = target_names(context);
-    for (char **name = targets; *name; ++name)
-        if (!take_working_target(chooser, *name, first_that_fits))
-            return TA_OK;
+    if (take_from_bench(chooser, TA_PROFILE_BOARD) || take_from_bench(chooser, TA_PROFILE_EMULATOR))
+        return TA_OK;
     return choose_new_target(chooser);
 }
 
