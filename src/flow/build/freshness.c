@@ -213,7 +213,7 @@ bool builder_suspects(const struct builder *builder, size_t index) {
     if (!record || !builder->plan.actions[index].dependencies)
         return true;
     for (size_t i = 0; i < record->input_count; ++i)
-        if (!tracked_has_known_stamp(builder->files, record->inputs[i].file))
+        if (tracked_has_other_stamp(builder->files, record->inputs[i].file))
             return true;
     return false;
 }

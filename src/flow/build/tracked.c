@@ -39,6 +39,7 @@ struct tracked_files {
     GArray *places;
     size_t plan_folders;
     bool learned;
+    bool any_other; /* among those that were looked at at once, one had another stamp, or none was remembered */
     struct digests *foreign; /* of files outside the project: the user's */
     int64_t newest_ns;
 };
@@ -216,6 +217,7 @@ void tracked_look_at_known(struct tracked_files *files) {
     g_autoptr(GPtrArray) paths = g_ptr_array_new();
     g_autoptr(GPtrArray) known = g_ptr_array_new();
     for (uint32_t id = 0; id < files->all->len; ++id) {
+        files->any_other = files->any_other || !at(files, id)->known;
         if (!at(files, id)->known || at(files, id)->looked)
             continue;
         g_ptr_array_add(known, at(files, id));
@@ -223,8 +225,11 @@ void tracked_look_at_known(struct tracked_files *files) {
     }
     g_autofree struct stamp *stamps = g_new(struct stamp, paths->len + 1);
     stamps_of((const char *const *)paths->pdata, paths->len, stamps);
-    for (guint i = 0; i < known->len; ++i)
-        seen(files, known->pdata[i], stamps[i]);
+    for (guint i = 0; i < known->len; ++i) {
+        struct tracked *file = known->pdata[i];
+        seen(files, file, stamps[i]);
+        files->any_other = files->any_other || !stamps_equal(&file->stamp, &file->known_stamp);
+    }
 }
 
 /* The digest is of one state of the file: what changes while it is read is read again. */
@@ -296,9 +301,9 @@ void tracked_remember(struct tracked_files *files, uint32_t id, const struct sta
     memcpy(file->known_content, content, CONTENT_BYTES);
 }
 
-bool tracked_has_known_stamp(const struct tracked_files *files, uint32_t id) {
+bool tracked_has_other_stamp(const struct tracked_files *files, uint32_t id) {
     const struct tracked *file = at(files, id);
-    return file->looked && file->there && file->known && stamps_equal(&file->stamp, &file->known_stamp);
+    return files->any_other && !(file->looked && file->known && stamps_equal(&file->stamp, &file->known_stamp));
 }
 
 bool tracked_learned(const struct tracked_files *files) {

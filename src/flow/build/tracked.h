@@ -40,9 +40,9 @@ void tracked_remember(struct tracked_files *files, uint32_t id, const struct sta
 bool tracked_learned(const struct tracked_files *files); /* whether another run would have to read less */
 bool tracked_settled(struct tracked_files *files, uint32_t id, struct stamp *stamp);
 
-/* Looks at all that are remembered, at once; whether the one of that number had the stamp that is remembered. */
+/* Looks at all that are remembered, at once; whether the one of that number had another stamp than is remembered. */
 void tracked_look_at_known(struct tracked_files *files);
-bool tracked_has_known_stamp(const struct tracked_files *files, uint32_t id);
+bool tracked_has_other_stamp(const struct tracked_files *files, uint32_t id);
 
 /* We wrote the file: what was known of it no longer holds, and nobody else saved it. */
 void tracked_written(struct tracked_files *files, uint32_t id);
