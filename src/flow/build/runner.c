@@ -382,15 +382,9 @@ enum ta_status builder_run(struct builder *builder, bool judges) {
         forget_others(builder);
     for (size_t i = 0; i < plan->count; ++i)
         builder->turns[i].left = plan->actions[i].need_count;
-    for (size_t i = 0; i < plan->count && !builder->status; ++i) {
-        if (plan->actions[i].need_count)
-            continue;
-        /* What is generated first of all: a file that comes while others are compiled may be one that they read. */
-        if (plan->actions[i].kind == ACTION_GENERATE && plan->actions[i].work != WORK_DATABASE)
-            judge(builder, i);
-        else
+    for (size_t i = 0; i < plan->count; ++i)
+        if (!plan->actions[i].need_count)
             put_unjudged(builder, i);
-    }
     if (judges) {
         judge_all(builder);
         return builder->status;

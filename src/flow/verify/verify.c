@@ -127,8 +127,7 @@ static unsigned hands_wanted(const struct verifier *verifier) {
         each_bytes += profile->memories[i].size_bytes;
     unsigned processors = g_get_num_processors(), wanted = MIN(MIN(processors, verifier->jobs->len), HANDS_AT_MOST);
     bool is_hardware = verifier->context->call.open_target != NULL;
-    bool is_one = is_hardware || wanted < 2 || room_bytes / each_bytes < 2;
-    return is_one ? 1 : (unsigned)MIN(wanted, room_bytes / each_bytes);
+    return is_hardware || room_bytes / each_bytes < 2 ? 1 : (unsigned)MIN(wanted, room_bytes / each_bytes);
 }
 
 static void connect_others(struct verifier *verifier) {
