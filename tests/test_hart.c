@@ -780,10 +780,11 @@ START_TEST(a_locked_guard_holds_beside_free_memory) {
         uint32_t instruction, offset;
         bool good;
     } rows[] = {
-        {SW, 0x5000, true},     {SW, GUARD, false},         {SW, GUARD_END - 4, false}, {SW, GUARD_END, true},
-        {SW, GUARD - 4, true},  {LW, GUARD, false},         {LW, 0x3000, true},         {SW, 0x3000, true},
-        {LW, READ_ONLY, true},  {SW, READ_ONLY + 8, false}, {LW, READ_ONLY + 8, true},  {SW, 0x7000, true},
-        {SW, READ_ONLY, false}, {SW, READ_ONLY - 4, true},  {SW, 0x9000, true},         {LW, GUARD_END - 4, false},
+        {SW, 0x5000, true},         {SW, GUARD, false},         {SW, GUARD_END - 4, false}, {SW, GUARD_END, true},
+        {SW, GUARD - 4, true},      {LW, GUARD, false},         {LW, 0x3000, true},         {SW, 0x3000, true},
+        {LW, READ_ONLY, true},      {SW, READ_ONLY + 8, false}, {LW, READ_ONLY + 8, true},  {SW, 0x7000, true},
+        {SW, READ_ONLY, false},     {SW, READ_ONLY - 4, true},  {SW, 0x9000, true},         {LW, GUARD_END - 4, false},
+        {SW, GUARD_END + 6, false}, {LW, GUARD_END + 5, false}, {SW, 0x5002, false}, /* misaligned */
     };
     state->pmp_address[0] = (RAM + GUARD) >> 2;
     state->pmp_address[1] = (RAM + GUARD_END) >> 2;
