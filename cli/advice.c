@@ -45,6 +45,7 @@ static const struct {
     [TA_ACTION_OPTION] = {"--%s", ""},
     [TA_ACTION_SWITCH] = {"tanchor bench switch %s", "NAME SWITCH=POSITION"},
     [TA_ACTION_ENTER] = {"cd %s", "FOLDER"},
+    [TA_ACTION_EMPTY_TARGET] = {"tanchor bench factory %s", ""},
 };
 
 /* What a shell would take apart is quoted, so that it can be pasted; not the placeholders of a call, "EXAMPLE FOLDER". */

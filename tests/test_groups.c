@@ -92,6 +92,21 @@ START_TEST(every_byte_of_every_image_is_looked_after) {
 END_TEST
 
 /* What a manifest or a profile may get wrong. */
+/* An image for the workers alone leaves what the keeper's flash holds: that would run beside it. */
+START_TEST(what_another_project_left_is_told_and_can_be_emptied) {
+    char *project = watch_post("gcc");
+    expect_done(tanchor(project, "deploy"));
+    shell("sed -i '/^  keeper:/d' watch-post/anchor.yaml");
+    expect_done(tanchor(project, "configure"));
+    for (int i = 0; i < 2; ++i) { /* nothing is kept of the first try */
+        struct ran ran = tanchor(project, "deploy");
+        expect_refusal(ran, 1, "heron still carries another image; tanchor bench factory heron, then tanchor deploy");
+    }
+    expect_done(tanchor(test_folder, "bench", "factory", "heron"));
+    expect_done(tanchor(project, "deploy"));
+}
+END_TEST
+
 START_TEST(images_that_cannot_be_are_refused) {
     char *project = watch_post("gcc"), *manifest = below(project, "anchor.yaml"), *profile = test_path("heron.yaml");
     static const struct {
@@ -148,5 +163,6 @@ int main(void) {
                                    each_group_runs_its_own_image_by_gcc, each_group_runs_its_own_image_by_clang,
                                    a_change_reaches_the_images_that_it_concerns,
                                    a_trap_is_told_in_the_terms_of_its_image, every_byte_of_every_image_is_looked_after,
+                                   what_another_project_left_is_told_and_can_be_emptied,
                                    images_that_cannot_be_are_refused, boards_are_chosen_by_their_harts, NULL});
 }

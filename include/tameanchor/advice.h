@@ -50,7 +50,8 @@ extern "C" {
     X(TA_ACTION_CARD_IN, "card-in")                 /* ta_bench_card_in: a target, a file */                           \
     X(TA_ACTION_OPTION, "option")                   /* no call but a field of its request: "sdk", "in-place" */        \
     X(TA_ACTION_IMPORT_IN_PLACE, "import-in-place") /* ta_import with in_place: the folder */                          \
-    X(TA_ACTION_ENTER, "enter")                     /* no call: go to the folder */
+    X(TA_ACTION_ENTER, "enter")                     /* no call: go to the folder */                                    \
+    X(TA_ACTION_EMPTY_TARGET, "empty-target")       /* ta_bench_factory */
 
 enum ta_action {
 #define TA_ACTION_ENUM(name, text) name,

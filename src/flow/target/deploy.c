@@ -12,7 +12,9 @@ static enum ta_status check_identity(struct deployed *deployed, const struct ta_
                    target_identity(&deployed->target, &carried);
     if (carries && !memcmp(carried.bytes, image->identity.bytes, TA_IDENTITY_BYTES))
         return TA_OK;
-    return ta_problem_set(why, TA_E_NO, "{deploy}", "%s carries another image", deployed->target.name);
+    /* Every byte of ours is there: it lies in a flash that ours leaves alone. */
+    g_autofree char *fix = g_strdup_printf("{empty-target %s}, then {deploy}", deployed->target.name);
+    return ta_problem_set(why, TA_E_NO, fix, "%s still carries another image", deployed->target.name);
 }
 
 static size_t image_bytes(const struct images *images) {
