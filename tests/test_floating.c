@@ -157,7 +157,7 @@ START_TEST(floating_point_is_that_of_this_computer) {
         size_t m = (size_t)g_rand_int_range(random, 0, G_N_ELEMENTS(host_modes));
         unsigned which = (unsigned)g_rand_int_range(random, 0, 6), ours = 0, host;
         uint64_t a = any_double(random), b = g_rand_int_range(random, 0, 8) ? any_double(random) : a ^ (uint64_t)i % 3;
-        uint64_t c = any_double(random), expected, got, quick;
+        uint64_t c = any_double(random), expected, got, quick, fcsr = (uint64_t)i % 2;
         if (which == 4 && i % 3 == 0) /* nearly all of the product cancels out */
             c = double_bits(-as_double(a) * as_double(b)) + (uint64_t)i % 5 - 2;
         fesetround(host_modes[m].host);
@@ -171,10 +171,10 @@ START_TEST(floating_point_is_that_of_this_computer) {
                   (unsigned long long)a, (unsigned long long)b, (unsigned long long)c, host_modes[m].mode,
                   (unsigned long long)got, ours, (unsigned long long)expected, host);
         enum float_operation operation = which == 0 ? FLOAT_ADD : which == 1 ? FLOAT_MULTIPLY : FLOAT_DIVIDE;
-        if (which < 3 && host_modes[m].mode == ROUND_NEAREST && float_quick_double(operation, a, b, &quick))
-            HOLDS(quick == got && !(ours & ~(unsigned)FLOAT_INEXACT),
-                  "quick %u of %016llx %016llx: %016llx, not %016llx", which, (unsigned long long)a,
-                  (unsigned long long)b, (unsigned long long)quick, (unsigned long long)got);
+        if (which < 3 && host_modes[m].mode == ROUND_NEAREST && float_quick_double(operation, a, b, &quick, &fcsr))
+            HOLDS(quick == got && fcsr == ((uint64_t)i % 2 | ours), "quick %u of %016llx %016llx: %016llx, not %016llx",
+                  which, (unsigned long long)a, (unsigned long long)b, (unsigned long long)quick,
+                  (unsigned long long)got);
         uint32_t x = any_single(random), y = any_single(random), z = any_single(random);
         if (which == 4 && i % 3 == 0)
             z = (uint32_t)(single_bits(-as_single(x) * as_single(y)) + (uint64_t)i % 5 - 2);
@@ -183,18 +183,91 @@ START_TEST(floating_point_is_that_of_this_computer) {
         host = host_flags();
         fesetround(FE_TONEAREST);
         ours = 0;
+        fcsr = (uint64_t)i % 2;
         got = our_single(which, x, y, z, host_modes[m].mode, &ours);
         if (!host_is_silent(which, isnan(as_single(z))))
             HOLDS(got == expected && ours == host, "single %u of %08x %08x %08x, mode %u: %llx %02x, not %llx %02x",
                   which, x, y, z, host_modes[m].mode, (unsigned long long)got, ours, (unsigned long long)expected,
                   host);
         if (which < 3 && host_modes[m].mode == ROUND_NEAREST &&
-            float_quick_single(operation, x | FLOAT_BOX, y | FLOAT_BOX, &quick))
-            HOLDS(quick == (got | FLOAT_BOX) && !(ours & ~(unsigned)FLOAT_INEXACT), "quick %u of %08x %08x", which, x,
-                  y);
-        HOLDS(!float_quick_single(operation, x, y | FLOAT_BOX, &quick), "not boxed"); /* not boxed */
+            float_quick_single(operation, x | FLOAT_BOX, y | FLOAT_BOX, &quick, &fcsr))
+            HOLDS(quick == (got | FLOAT_BOX) && fcsr == ((uint64_t)i % 2 | ours), "quick %u of %08x %08x", which, x, y);
+        HOLDS(!float_quick_single(operation, x, y | FLOAT_BOX, &quick, &fcsr), "not boxed");
     }
     g_rand_free(random);
+}
+END_TEST
+
+/* A significand of BITS bits: random, with a random number of zeros at its end, all ones, or nothing. */
+static uint64_t any_fraction(GRand *random, unsigned bits) {
+    uint64_t fraction = ((uint64_t)g_rand_int(random) << 32 | g_rand_int(random)) >> (64 - bits);
+    unsigned kind = g_rand_int(random) % 8;
+    return kind == 0   ? 0
+           : kind == 1 ? (UINT64_C(1) << bits) - 1
+           : kind < 6  ? fraction >> kind * 8 % bits << kind * 8 % bits
+                       : fraction;
+}
+
+/* One operation on two doubles, or two floats where B is one: what the quick way gives, it gives as the integers do, with all flags,
+   whether inexact was raised before or not. True when it gave something. */
+static bool quick_agrees(bool single, unsigned which, uint64_t a, uint64_t b, uint64_t before) {
+    static const enum float_operation operations[] = {FLOAT_ADD, FLOAT_SUBTRACT, FLOAT_MULTIPLY, FLOAT_DIVIDE};
+    const struct float_format *format = single ? &float_single : &float_double;
+    uint64_t quick, fcsr = before, sign = single ? UINT64_C(1) << 31 : UINT64_C(1) << 63, box = single ? FLOAT_BOX : 0;
+    unsigned flags = 0;
+    if (!(single ? float_quick_single(operations[which], a | box, b | box, &quick, &fcsr)
+                 : float_quick_double(operations[which], a, b, &quick, &fcsr))) {
+        HOLDS(fcsr == before, "operation %u of %llx and %llx raises what nobody knows", which, (unsigned long long)a,
+              (unsigned long long)b);
+        return false;
+    }
+    uint64_t right = which < 2    ? float_add(format, a, which ? b ^ sign : b, ROUND_NEAREST, &flags)
+                     : which == 2 ? float_multiply(format, a, b, ROUND_NEAREST, &flags)
+                                  : float_divide(format, a, b, ROUND_NEAREST, &flags);
+    HOLDS(quick == (right | box) && fcsr == (before | flags),
+          "operation %u of %llx and %llx, flags %llx before: %llx and %llx, not %llx and %x", which,
+          (unsigned long long)a, (unsigned long long)b, (unsigned long long)before, (unsigned long long)quick,
+          (unsigned long long)fcsr, (unsigned long long)right, flags);
+    return true;
+}
+
+/* All pairs of exponents of floats, and of doubles every STEP-th; random significands. */
+START_TEST(quick_arithmetic_raises_what_the_integers_do) {
+    const char *wanted = g_getenv("TANCHOR_TEST_FLOATS");
+    int32_t step = wanted && atol(wanted) > 1000000 ? 1 : 17;
+    GRand *random = g_rand_new_with_seed(41);
+    uint64_t quick = 0, tried = 0;
+    for (int32_t a = 0; a < 2048; ++a)
+        for (int32_t b = a < 256 ? 0 : g_rand_int_range(random, 0, step); b < 2048; b += a < 256 && b < 256 ? 1 : step)
+            for (unsigned which = 0; which < 4; ++which) {
+                uint64_t x = any_fraction(random, 52), y = any_fraction(random, 52), signs = g_rand_int(random);
+                uint64_t before = signs >> 4 & 1 ? FLOAT_INEXACT : signs >> 5 & FLOAT_DIVIDE_BY_ZERO;
+                quick += quick_agrees(false, which, (signs & 1) << 63 | (uint64_t)a << 52 | x,
+                                      (signs & 2) << 62 | (uint64_t)b << 52 | y, before);
+                ++tried;
+                if (a < 256 && b < 256)
+                    quick_agrees(true, which, (signs & 4) << 29 | (uint64_t)a << 23 | x >> 29,
+                                 (signs & 8) << 28 | (uint64_t)b << 23 | y >> 29, before);
+            }
+    ck_assert(!FLOAT_HOST_DOES || quick > tried / 2);
+    g_rand_free(random);
+}
+END_TEST
+
+/* Tiny before rounding, not after: no underflow, or one, as the integers say; whatever was raised before. */
+START_TEST(a_tiny_product_that_rounds_up_underflows) {
+    static const struct {
+        bool single;
+        unsigned which;
+        uint64_t a, b;
+    } rows[] = {{true, 2, 0x00800000, 0x3f7fffff},
+                {true, 3, 0x00ffffff, 0x40000000},
+                {true, 3, 0x00800000, 0x3f800001},
+                {false, 2, UINT64_C(0x0010000000000000), UINT64_C(0x3fefffffffffffff)},
+                {false, 3, UINT64_C(0x001fffffffffffff), UINT64_C(0x4000000000000000)}};
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); ++i)
+        for (uint64_t before = 0; before < 2; ++before)
+            quick_agrees(rows[i].single, rows[i].which, rows[i].a, rows[i].b, before);
 }
 END_TEST
 
@@ -204,14 +277,72 @@ START_TEST(quick_arithmetic_is_used_where_it_is_right) {
         uint64_t mstatus, fcsr;
         uint8_t rounding;
         bool quick;
-    } cases[] = {{MSTATUS_FS, 1, 0, true},    {MSTATUS_FS, 1, 7, true},     {MSTATUS_FS, 0, 0, false},
+    } cases[] = {{MSTATUS_FS, 1, 0, true},    {MSTATUS_FS, 1, 7, true},     {MSTATUS_FS, 0, 0, true},
                  {MSTATUS_FS, 0x1f, 7, true}, {MSTATUS_FS, 0x21, 7, false}, {MSTATUS_FS, 0x81, 7, false},
                  {MSTATUS_FS, 1, 1, false},   {0x2000, 1, 0, false},        {0, 1, 0, false},
-                 {MSTATUS_FS, 0x10, 0, false}};
+                 {MSTATUS_FS, 0x10, 0, true}};
     for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i) {
-        const struct hart_state state = {.mstatus = cases[i].mstatus, .fcsr = cases[i].fcsr};
+        struct hart hart = {.state = {.mstatus = cases[i].mstatus, .fcsr = cases[i].fcsr}, .host_floats = true};
         const struct op op = {.rounding = cases[i].rounding};
-        ck_assert_msg(float_may_be_quick(&state, &op) == (cases[i].quick && FLOAT_HOST_DOES), "case %zu", i);
+        ck_assert_msg(float_may_be_quick(&hart, &op) == (cases[i].quick && FLOAT_HOST_DOES), "case %zu", i);
+        hart.host_floats = false;
+        ck_assert(!float_may_be_quick(&hart, &op));
+    }
+}
+END_TEST
+
+#ifdef __SSE2__
+#include <xmmintrin.h>
+enum { FLUSHES_RESULTS = 0x8000, FLUSHES_OPERANDS = 0x40 };
+#endif
+
+/* The program around a machine may round as it likes, or flush what is subnormal, as start-up code of -ffast-math does. */
+START_TEST(the_hosts_mode_changes_nothing_of_the_guests) {
+    static const struct ta_memory ram = {"ram", TA_MEMORY_RAM, 0x80000000, 1 << 16};
+    static const struct ta_profile profile = {.struct_version = TA_PROFILE_VERSION,
+                                              .name = "floats",
+                                              .isa = "rv64imafdc_zicsr",
+                                              .clock_hz = 100000000,
+                                              .reset_address = 0x80000000,
+                                              .memories = &ram,
+                                              .memory_count = 1};
+    static const uint32_t code[] = {0x0220f1d3 | 0x7000 /* fadd.d f3, f1, f2 */,
+                                    0x12427253 | 0x7000 /* fmul.d f4, f4, f4 */,
+                                    0x025282d3 | 0x7000 /* fadd.d f5, f5, f5 */, 0x6f};
+    const int modes[] = {FE_TONEAREST, FE_UPWARD, FE_DOWNWARD, FE_TOWARDZERO, 4, 5};
+    for (size_t i = 0; i < G_N_ELEMENTS(modes); ++i) {
+        struct ta_machine *machine;
+        struct ta_event event;
+        uint64_t sum, product, twice;
+        ck_assert_int_eq(ta_machine_new(&profile, NULL, 0, &machine, NULL), TA_OK);
+        ta_machine_power(machine, true);
+        ta_machine_write(machine, 0x80000000, code, sizeof code);
+        ta_machine_set_register(machine, 0, TA_REGISTER_CSR + 0x300, 0x6000);
+        ta_machine_set_register(machine, 0, TA_REGISTER_CSR + 3, 1);
+        ta_machine_set_register(machine, 0, TA_REGISTER_F + 1, double_bits(1.0));
+        ta_machine_set_register(machine, 0, TA_REGISTER_F + 2, double_bits(0x1p-79));
+        ta_machine_set_register(machine, 0, TA_REGISTER_F + 4, double_bits(0x1p-520));
+        ta_machine_set_register(machine, 0, TA_REGISTER_F + 5, 5);
+        if (i < 4)
+            ck_assert_int_eq(fesetround(modes[i]), 0);
+#ifdef __SSE2__
+        unsigned before = _mm_getcsr();
+        if (i >= 4)
+            _mm_setcsr(before | (i == 4 ? FLUSHES_RESULTS : FLUSHES_OPERANDS));
+#endif
+        ta_machine_run(machine, 1000, &event);
+#ifdef __SSE2__
+        _mm_setcsr(before);
+#endif
+        ck_assert_int_eq(fegetround(), i < 4 ? modes[i] : FE_TONEAREST); /* as it was */
+        fesetround(FE_TONEAREST);
+        ck_assert(!ta_machine_register(machine, 0, TA_REGISTER_F + 3, &sum) &&
+                  !ta_machine_register(machine, 0, TA_REGISTER_F + 4, &product) &&
+                  !ta_machine_register(machine, 0, TA_REGISTER_F + 5, &twice));
+        ck_assert_msg(sum == double_bits(1.0) && product == UINT64_C(1) << 34 && twice == 10,
+                      "mode %zu: %llx, %llx, %llx", i, (unsigned long long)sum, (unsigned long long)product,
+                      (unsigned long long)twice);
+        ta_machine_free(machine);
     }
 }
 END_TEST
@@ -282,7 +413,9 @@ START_TEST(conversions_hold_at_their_edges) {
 END_TEST
 
 int main(void) {
-    return run_suite("floating", (const TTest *const[]){floating_point_is_that_of_this_computer,
-                                                        quick_arithmetic_is_used_where_it_is_right,
-                                                        conversions_hold_at_their_edges, NULL});
+    return run_suite(
+        "floating",
+        (const TTest *const[]){floating_point_is_that_of_this_computer, quick_arithmetic_is_used_where_it_is_right,
+                               quick_arithmetic_raises_what_the_integers_do, a_tiny_product_that_rounds_up_underflows,
+                               the_hosts_mode_changes_nothing_of_the_guests, conversions_hold_at_their_edges, NULL});
 }

@@ -4,7 +4,9 @@
    Time is virtual: an instruction takes one cycle of its hart's clock, or what the profile's timing says; `wfi` skips to the next
    event. Several harts take turns: the one that is furthest behind goes on, for 20 us of device time at the most. A run is
    deterministic: the same profile, memory contents and inputs at the same device times give the same events, bit for
-   bit. The guest can reach nothing of the host. A machine is used by one thread at a time; machines share nothing. */
+   bit. The guest can reach nothing of the host. Where the program around it has set another rounding mode, or flushes subnormal numbers,
+   results stay the same: floating point of the guest is then computed by integers, which is slower. Exceptions of the host's arithmetic may
+   be raised by a run, as flags; a program must not let them trap meanwhile. A machine is used by one thread at a time; machines share nothing. */
 #ifndef TAMEANCHOR_MACHINE_H
 #define TAMEANCHOR_MACHINE_H
 

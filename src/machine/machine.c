@@ -247,7 +247,7 @@ void ta_machine_free(struct ta_machine *machine) {
 
 static void restart(struct ta_machine *machine) {
     machine->stopped = TA_STOP_NONE;
-    machine->restart_wanted = machine->at_breakpoint = false;
+    machine->restart_wanted = machine->at_breakpoint = machine->turn.under_way = false;
     machine->semihosting.open_files = 0;
     machine->semihosting.error = 0;
     board_reset_harts(machine);
@@ -311,6 +311,9 @@ enum { RESTARTS_PER_S = 1000 };
 
 /* True when there is an event. */
 static bool run(struct ta_machine *machine, uint64_t until, struct board_hart *stepped, uint64_t count) {
+    bool host_floats = float_host_is_usual(); /* which the caller may have changed since the last run */
+    for (size_t i = 0; i < machine->hart_count; ++i)
+        machine->harts[i].hart.host_floats = host_floats;
     for (;;) {
         count = board_run(machine, until, stepped, count);
         if (!machine->restart_wanted)

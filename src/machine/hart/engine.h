@@ -97,8 +97,8 @@
 #define ARITHMETIC(operation, width)                                                                                   \
     do {                                                                                                               \
         uint64_t bits;                                                                                                 \
-        if (MOSTLY(float_may_be_quick(state, op) &&                                                                    \
-                   float_quick_##width(operation, state->f[op->rs1], state->f[op->rs2], &bits))) {                     \
+        if (MOSTLY(float_may_be_quick(hart, op) &&                                                                     \
+                   float_quick_##width(operation, state->f[op->rs1], state->f[op->rs2], &bits, &state->fcsr))) {       \
             state->f[op->rd] = bits;                                                                                   \
             NEXT;                                                                                                      \
         }                                                                                                              \
@@ -140,6 +140,7 @@ outer:
     block = one || hart->slow ? hart_single(hart) : hart_block(hart);
     if (!block)
         goto trapped_fetching;
+    hart->generation = hart->blocks.generation;
     if (block == hart->blocks.single)
         goto single;
 
@@ -166,12 +167,12 @@ follow: /* LINK leads to pc, but where that is was not known */
     if (left >> COUNT_BITS <= 0 || one || hart->slow || block == hart->blocks.single)
         goto outer;
     {
-        unsigned generation = hart->blocks.generation;
         struct block *found = hart_block(hart);
         if (!found)
             goto trapped_fetching;
-        if (link && generation == hart->blocks.generation && found != hart->blocks.single)
+        if (link && hart->generation == hart->blocks.generation && found != hart->blocks.single)
             *link = found;
+        hart->generation = hart->blocks.generation;
         block = found;
         if (block == hart->blocks.single)
             goto single;

@@ -7,7 +7,7 @@ const void *const *hart_execute_64(struct hart *hart, bool one);
 
 enum ta_status hart_init(struct hart *hart, const struct isa *isa, const struct bus *bus,
                          const struct hart_outside *outside, void *with) {
-    *hart = (struct hart){.bus = bus, .outside = outside, .with = with};
+    *hart = (struct hart){.bus = bus, .outside = outside, .with = with, .host_floats = float_host_is_usual()};
     decoder_init(&hart->decoder, isa);
     hart->blocks.addresses = isa->xlen == 32 ? hart_execute_32(NULL, false) : hart_execute_64(NULL, false);
     if (blocks_init(&hart->blocks))

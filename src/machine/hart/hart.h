@@ -75,11 +75,12 @@ struct hart {
     unsigned id;
     uint64_t reset_address;
     bool held_at_reset;
-    bool misaligned; /* data that is not aligned is carried out, and not trapped */
-    bool slow;       /* the reference: one instruction at a time, nothing is kept */
-    bool watched;    /* every access to data is told */
-    bool bound;      /* something is protected from machine mode, too */
-    bool shared;     /* other harts' stores may end a reservation */
+    bool misaligned;  /* data that is not aligned is carried out, and not trapped */
+    bool slow;        /* the reference: one instruction at a time, nothing is kept */
+    bool watched;     /* every access to data is told */
+    bool bound;       /* there are accesses that machine mode may not do, either */
+    bool shared;      /* other harts' stores may end a reservation */
+    bool host_floats; /* the host's arithmetic is in the mode that floating_quick.h counts on */
     struct ta_timing timing;
     const struct bus *bus;
     const struct hart_outside *outside;
@@ -88,6 +89,7 @@ struct hart {
     uint64_t stop_at;      /* no instruction begins at this cycle or later */
     bool attention;        /* something is to be looked at before the next instruction */
     uint64_t end, counted; /* the engine's own, see there */
+    uint64_t generation;   /* the same: that of the block under way */
     int64_t round_began;   /* the same, for loops that wait */
     unsigned asked;        /* how many reads of devices there were in the round under way (waiting.c); the last one: */
     struct ta_slot *asked_slot;
@@ -141,7 +143,7 @@ bool protection_allows(const struct hart_state *state, enum hart_mode mode, uint
                        unsigned wanted);
 /* The widest range around ADDRESS, *FIRST to *LAST, that lies in the same regions as it does. */
 void protection_extent(const struct hart_state *state, uint64_t address, uint64_t *first, uint64_t *last);
-/* Whether anything is protected from machine mode. */
+/* Whether there are accesses that machine mode may not do. */
 bool protection_binds_machine(const struct hart_state *state);
 
 /* The mode that data is reached in. */
@@ -193,6 +195,9 @@ void hart_forget_pages(struct hart *hart);
 void hart_forget_all(struct hart *hart);
 /* SIZE bytes at ADDRESS have other contents: what was decoded of them is forgotten. */
 void hart_forget_code(struct hart *hart, uint64_t address, uint64_t size);
+
+/* Whether the host rounds to nearest and keeps subnormal numbers now. (host_floats.c) */
+bool float_host_is_usual(void);
 
 static inline uint64_t hart_mask(const struct hart *hart) {
     return hart->decoder.isa.xlen == 32 ? UINT32_MAX : UINT64_MAX;
