@@ -22,13 +22,13 @@ void blocks_free(struct blocks *blocks) {
     free(blocks->single);
 }
 
-/* The memory stays: what is under way may still be executed to its end. */
 void blocks_forget(struct blocks *blocks) {
-    if (blocks->chunk_used || blocks->stale) {
+    if (blocks->kept) { /* a whole table: not for nothing */
         memset(blocks->lookup, 0, BLOCK_LOOKUP * sizeof *blocks->lookup);
         memset(blocks->pages, 0, sizeof blocks->pages);
     }
-    blocks->chunk_at = blocks->chunk_used = blocks->stale = 0;
+    blocks->chunk_at = blocks->chunk_used = blocks->kept = 0;
+    blocks->stale = 0;
     ++blocks->generation;
 }
 
@@ -36,11 +36,12 @@ struct block *blocks_begin(struct blocks *blocks) {
     size_t most = block_bytes(BLOCK_OPS + 1);
     if (blocks->stale > BLOCK_STALE_MOST)
         blocks_forget(blocks);
-    if (blocks->chunk_count && blocks->chunk_used + most > BLOCK_CHUNK) {
+    if (blocks->chunk_used + most > BLOCK_CHUNK) {
+        ++blocks->chunk_at;
         blocks->chunk_used = 0;
-        if (++blocks->chunk_at == BLOCK_CHUNKS)
-            blocks_forget(blocks);
     }
+    if (blocks->chunk_at == BLOCK_CHUNKS)
+        blocks_forget(blocks);
     if (blocks->chunk_at == blocks->chunk_count) {
         void *chunk = malloc(BLOCK_CHUNK);
         if (!chunk)
@@ -60,6 +61,7 @@ void blocks_keep(struct blocks *blocks, struct block *block, size_t ops) {
     *list = block;
     blocks->lookup[(block->key >> 1) % BLOCK_LOOKUP] = block;
     blocks->chunk_used += block_bytes(ops);
+    ++blocks->kept;
 }
 
 /* Blocks that were put out of the table of addresses by others are still in their page's list. */

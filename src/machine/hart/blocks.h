@@ -8,13 +8,17 @@
 #include <stddef.h>
 
 enum {
-    BLOCK_OPS = 64,          /* at most; without the one that continues */
-    BLOCK_LOOKUP = 1 << 14,  /* entries by address */
-    BLOCK_PAGES = 256,       /* lists of the blocks that begin in a page, by its number */
-    BLOCK_CHUNK = 256 << 10, /* bytes that are asked for at once */
-    BLOCK_CHUNKS = 24,       /* at most; then all is forgotten */
-    BLOCK_STALE_MOST = 256   /* the same */
+    BLOCK_OPS = 64,        /* at most; without the one that continues */
+    BLOCK_STALE_MOST = 256 /* then all is forgotten */
 };
+
+/* How many entries there are by address, how many lists of the blocks that begin in a page, by its number; the bytes that are asked for at
+   once, and how often at most; then all is forgotten. So few in tests that everything meets full tables. */
+#ifdef TA_SMALL_BLOCKS
+enum { BLOCK_LOOKUP = 1 << 6, BLOCK_PAGES = 4, BLOCK_CHUNK = 4 << 10, BLOCK_CHUNKS = 2 };
+#else
+enum { BLOCK_LOOKUP = 1 << 14, BLOCK_PAGES = 256, BLOCK_CHUNK = 256 << 10, BLOCK_CHUNKS = 24 };
+#endif
 
 /* The engine counts instructions in the lower bits, cycles above, so many of them at once. */
 enum { COUNT_BITS = 24, CYCLES_AT_ONCE = 1 << 23 };
@@ -37,7 +41,8 @@ struct blocks {
     struct block *pages[BLOCK_PAGES];
     void *chunks[BLOCK_CHUNKS];
     size_t chunk_count, chunk_at, chunk_used; /* how many there are, which is filled, how far */
-    unsigned generation;                      /* counts how often all was forgotten */
+    size_t kept;                              /* how many blocks lookup and pages lead to */
+    uint64_t generation;                      /* counts how often all was forgotten */
     unsigned stale;
     const void *const *addresses; /* of each operation, in the engine */
     struct block *single;         /* for one instruction that is not kept */
@@ -45,10 +50,14 @@ struct blocks {
 
 enum ta_status blocks_init(struct blocks *blocks);
 void blocks_free(struct blocks *blocks);
+
+/* Drops every way to a block: the memory of all of them may be filled anew. A block under way, and those that it is linked to, may be
+   executed until the next blocks_begin. No block of one generation is ever linked to one of another. */
 void blocks_forget(struct blocks *blocks);
 
-/* Room for the largest block; null when memory is out. What is then in it is kept, with OPS of its instructions. */
+/* Room for the largest block; null when memory is out. Forgets all blocks when there is no room left for it. */
 struct block *blocks_begin(struct blocks *blocks);
+/* The block in that room, of OPS instructions, is there from now on. */
 void blocks_keep(struct blocks *blocks, struct block *block, size_t ops);
 
 /* The block of that key, or null. */
