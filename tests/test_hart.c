@@ -822,6 +822,88 @@ START_TEST(a_locked_guard_holds_beside_free_memory) {
 }
 END_TEST
 
+/* An access that a region matches in part fails, whatever the region allows and whether or not it is locked: Privileged Architecture
+   1.12, 3.7.1. */
+START_TEST(an_access_that_a_region_matches_in_part_fails) {
+    enum { LD = 0x00053603, SD = 0x00b53023, AMO = 0x00b5362f, AT = 0x1000 };
+    static const uint32_t instructions[] = {LD, SD, 0x1005362f /* lr.d */, AMO};
+    for (unsigned kind = 0; kind < 4; ++kind)
+        for (size_t i = 0; i < G_N_ELEMENTS(instructions); ++i) {
+            struct lone *lone = lone_new("rv64imac_zicsr");
+            struct hart_state *state = &lone->hart.state;
+            lone->hart.slow = kind & 1;
+            ck_assert(csr_write(&lone->hart, 0x3b0, MODE_MACHINE, (RAM + AT) >> 2));
+            ck_assert(csr_write(&lone->hart, 0x3b1, MODE_MACHINE, (RAM + AT + 0x100) >> 2));
+            ck_assert(
+                csr_write(&lone->hart, 0x3a0, MODE_MACHINE, kind & 2 ? 0x1097 : 0x17)); /* four bytes, all allowed */
+            for (unsigned round = 0; round < 3; ++round) { /* what was reached beside it before decides nothing */
+                static const struct {
+                    uint32_t offset;
+                    bool good;
+                } places[] = {{AT + 8, true}, {AT, false}, {AT - 8, true}};
+                uint64_t traps = lone->traps;
+                compute(lone, instructions[i], RAM + places[round].offset, 0);
+                HOLDS((lone->traps == traps) == places[round].good, "kind %u, instruction %zu, round %u", kind, i,
+                      round);
+                HOLDS(places[round].good ||
+                          state->mcause == (i == 0 || i == 2 ? CAUSE_LOAD_ACCESS : CAUSE_STORE_ACCESS),
+                      "kind %u, instruction %zu", kind, i);
+            }
+            lone_free(lone);
+        }
+}
+END_TEST
+
+/* More code than the cache of blocks holds, again and again, entered at every instruction: each time it is what memory says. */
+START_TEST(a_full_cache_of_blocks_is_filled_anew) {
+    enum { CODE = 0x1000, COUNT = 0x1c00, ADDI = 0x00160613 /* x12 += 1 */ };
+    struct lone *lone = lone_new("rv32imac_zicsr");
+    uint64_t generation = lone->hart.blocks.generation;
+    for (uint32_t i = 0; i < COUNT; ++i)
+        put_word(lone, CODE + 4 * i, ADDI);
+    const uint32_t back = (uint32_t) - (4 * COUNT);
+    put_word(lone, CODE + 4 * COUNT,
+             0x6f | (back >> 20 & 1) << 31 | (back >> 1 & 0x3ff) << 21 | (back >> 11 & 1) << 20 | (back & 0xff000));
+    lone->hart.state.pc = RAM + CODE;
+    for (uint64_t cycles = 0, wanted = 120ull * COUNT; cycles < wanted; ++cycles) {
+        uint64_t step = 1 + cycles % 61; /* each stretch begins a block where the one before ended */
+        cycles += step;
+        run_to(lone, lone->hart.state.cycle + step);
+        const struct hart_state *state = &lone->hart.state;
+        HOLDS(hart_x(&lone->hart, 12) + state->cycle / (COUNT + 1) == state->cycle &&
+                  state->pc == RAM + CODE + 4 * (state->cycle % (COUNT + 1)),
+              "cycle %llu", (unsigned long long)state->cycle);
+    }
+    HOLDS(lone->hart.blocks.generation > generation + 1, "it was never full");
+    /* Where nothing can be fetched, right after all was forgotten. */
+    blocks_forget(&lone->hart.blocks);
+    lone->hart.state.pc = RAM + RAM_BYTES;
+    lone->hart.stop_at = lone->hart.state.cycle + 3;
+    hart_execute(&lone->hart);
+    ck_assert_uint_eq(lone->last_value, RAM + RAM_BYTES);
+    lone_free(lone);
+}
+END_TEST
+
+/* The block under way lies where the one that it goes on to is put, since all was forgotten in between: nothing links the two. */
+START_TEST(no_block_is_linked_to_one_of_another_generation) {
+    enum { ADDI = 0x00160613 /* x12 += 1 */, BLTZ_BACK = 0xfe06cee3 /* bltz x13, to the instruction before */ };
+    static const uint32_t code[] = {ADDI, BLTZ_BACK, ADDI, BLTZ_BACK, ADDI, 0x0000006f};
+    struct lone *lone = lone_new("rv32imac_zicsr");
+    struct hart *hart = &lone->hart;
+    for (uint32_t i = 0; i < G_N_ELEMENTS(code); ++i)
+        put_word(lone, 4 * i, code[i]);
+    run_to(lone, 1); /* the first block is there */
+    hart->blocks.chunk_at = BLOCK_CHUNKS - 1;
+    hart->blocks.chunk_used = BLOCK_CHUNK;
+    hart->state.pc = RAM;
+    hart_set_x(hart, 12, 0);
+    run_to(lone, 100);
+    ck_assert(hart_x(hart, 12) == 3 && hart->state.pc == RAM + 20);
+    lone_free(lone);
+}
+END_TEST
+
 /* Code goes on over the end of a page, and its second page is written to. */
 START_TEST(code_that_changes_in_its_second_page_is_executed_anew) {
     struct lone *lone = lone_new("rv32imac_zicsr");
@@ -1055,6 +1137,7 @@ int main(void) {
                                  atomics_give_the_old_and_leave_the_new, timing_is_what_was_asked_for,
                                  misaligned_data_is_carried_out_or_trapped, progress_is_told_from_none,
                                  user_mode_reaches_what_it_may, interrupts_are_taken_in_their_order,
-                                 a_locked_guard_holds_beside_free_memory,
+                                 a_locked_guard_holds_beside_free_memory, an_access_that_a_region_matches_in_part_fails,
+                                 a_full_cache_of_blocks_is_filled_anew, no_block_is_linked_to_one_of_another_generation,
                                  code_that_changes_in_its_second_page_is_executed_anew, csrs_hold_legal_values, NULL});
 }

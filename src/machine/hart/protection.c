@@ -26,14 +26,15 @@ static bool region_of(const struct hart_state *state, unsigned index, uint64_t *
     }
 }
 
+/* A region that is not locked binds it, too: an access that reaches over its end fails. */
 bool protection_binds_machine(const struct hart_state *state) {
     for (unsigned i = 0; i < PMP_REGIONS; ++i)
-        if (state->pmp_config[i] & PMP_LOCKED)
+        if (state->pmp_config[i] & PMP_MODE)
             return true;
     return false;
 }
 
-/* The lowest region that holds any of the bytes decides, and must hold all of them. Where none does, machine mode may do all, user mode
+/* The lowest region that holds any of the bytes decides, and must hold all of them, whatever its permissions and its lock (3.7.1). Where none does, machine mode may do all, user mode
    nothing. */
 bool protection_allows(const struct hart_state *state, enum hart_mode mode, uint64_t address, uint64_t size,
                        unsigned wanted) {
