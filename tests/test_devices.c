@@ -630,6 +630,138 @@ START_TEST(the_serial_line_can_be_looped) {
 }
 END_TEST
 
+/* Beyond 2^64 the time starts from 0 again, and what was due then is ahead once more. */
+START_TEST(the_timers_line_falls_when_time_wraps) {
+    power_on(dunlin());
+    poke(ACLINT + 0x4000, 4, 0xfffffff0);
+    poke(ACLINT + 0x4004, 4, 0xffffffff);
+    poke(ACLINT + 0xbffc, 4, 0xffffffff);
+    poke(ACLINT + 0xbff8, 4, 0xffffffe0);
+    ck_assert(!(pending() & 1 << 7));
+    next(ta_machine_time_ns(machine) + 17000); /* a microsecond a tick */
+    ck_assert(pending() & 1 << 7);
+    next(ta_machine_time_ns(machine) + 17000);
+    ck_assert(!(pending() & 1 << 7) && !peek(ACLINT + 0xbffc, 4) && peek(ACLINT + 0xbff8, 4) < 4);
+    poke(ACLINT + 0x4000, 4, 20);
+    poke(ACLINT + 0x4004, 4, 0);
+    next(ta_machine_time_ns(machine) + 30000);
+    ck_assert(pending() & 1 << 7);
+    /* A value nearly 2^64 ticks ahead is none of the past. */
+    poke(ACLINT + 0xbff8, 4, 1);
+    poke(ACLINT + 0x4004, 4, 0xffffffff);
+    poke(ACLINT + 0x4000, 4, 0xfffffffe);
+    ck_assert_int_eq(next(ta_machine_time_ns(machine) + 30000).kind, TA_EVENT_TIME);
+    ck_assert(!(pending() & 1 << 7));
+    ta_machine_free(machine);
+}
+END_TEST
+
+/* What comes in while there is no room is lost, and told of; in a loop, since the console waits for room. */
+START_TEST(a_byte_too_many_is_an_overrun) {
+    for (unsigned fifo = 0; fifo < 2; ++fifo) {
+        power_on(dunlin());
+        open_line(17, fifo);
+        poke(PLIC + 4, 4, 1);
+        poke(PLIC + 0x2000, 4, 2);
+        poke(UART + 4, 1, 0x10);
+        peek(UART + 6, 1);
+        poke(UART + 1, 1, 4); /* line status alone */
+        for (unsigned i = 0; i < 18; ++i) {
+            ck_assert(!(peek(UART + 5, 1) & 2) || i > (fifo ? 16 : 1));
+            ck_assert_uint_eq(pending() & 1 << 11, 0);
+            poke(UART, 1, 'a' + i);
+            next(ta_machine_time_ns(machine) + 100000);
+            if (i == (fifo ? 16 : 1))
+                break;
+        }
+        ck_assert(pending() & 1 << 11);
+        ck_assert_uint_eq(peek(UART + 2, 1) & 0xf, 6);
+        ck_assert_uint_eq(peek(UART + 5, 1), 0x63);
+        ck_assert_uint_eq(peek(UART + 5, 1), 0x61);
+        ck_assert_uint_eq(peek(UART + 2, 1) & 0xf, 1);
+        ck_assert_uint_eq(peek(UART, 1), fifo ? 'a' : 'b');
+        poke(UART + 2, 1, fifo ? 0 : 1); /* switched over, nothing is left */
+        ck_assert_uint_eq(peek(UART + 5, 1), 0x60);
+        /* Words of five bits; of the modem's lines what changed, a ring at its end. */
+        poke(UART + 3, 1, 0);
+        poke(UART, 1, 0xff);
+        next(ta_machine_time_ns(machine) + 100000);
+        ck_assert_uint_eq(peek(UART, 1), 0x1f);
+        poke(UART + 1, 1, 8);
+        ck_assert_uint_eq(peek(UART + 2, 1) & 0xf, 1);
+        poke(UART + 4, 1, 0x15);
+        ck_assert_uint_eq(peek(UART + 2, 1) & 0xf, 0);
+        ck_assert_uint_eq(peek(UART + 6, 1), 0x62);
+        ck_assert_uint_eq(peek(UART + 6, 1), 0x60);
+        poke(UART + 4, 1, 0x1a);
+        ck_assert_uint_eq(peek(UART + 6, 1), 0x9f);
+        ck_assert_uint_eq(peek(UART + 2, 1) & 0xf, 1);
+        ta_machine_free(machine);
+    }
+}
+END_TEST
+
+/* A loop that waits until an overrun is over does not wait for ever: reading ends it. */
+START_TEST(reading_ends_what_a_loop_waits_for) {
+    static const uint32_t code[] = {0x00554583 /* lbu a1, 5(a0) */, 0x0025f593 /* andi a1, a1, 2 */,
+                                    0xfe059ce3 /* bnez a1, the first */, 0x00100613 /* li a2, 1 */, 0x0000006f};
+    uint64_t passed;
+    power_on(dunlin());
+    open_line(17, false);
+    poke(UART + 4, 1, 0x10);
+    for (unsigned i = 0; i < 3; ++i) {
+        poke(UART, 1, i);
+        next(ta_machine_time_ns(machine) + 100000);
+    }
+    const uint32_t ram = (uint32_t)ta_profile_memory(dunlin(), "ram")->base;
+    ta_machine_write(machine, ram, code, sizeof code);
+    ta_machine_set_register(machine, 0, TA_REGISTER_PC, ram);
+    ta_machine_set_register(machine, 0, 10, UART);
+    next(ta_machine_time_ns(machine) + 100000);
+    ck_assert(!ta_machine_register(machine, 0, 12, &passed) && passed == 1);
+    ta_machine_free(machine);
+}
+END_TEST
+
+/* A model of one's own that wants to be woken at once, again and again, holds nobody: a run ends when its time is over. */
+static unsigned wakes;
+
+static void at_once(void *state, struct ta_slot *slot) {
+    (void)state;
+    ++wakes;
+    ta_slot_wake_at(slot, ta_slot_now(slot));
+}
+
+START_TEST(a_device_that_wakes_itself_at_once_holds_nobody) {
+    static const struct ta_device_kind eager = {.version = TA_DEVICE_VERSION,
+                                                .model = "eager",
+                                                .span_bytes = 16,
+                                                .widths = 4,
+                                                .reset = at_once,
+                                                .wake = at_once};
+    static const struct ta_device_kind *const extra[] = {&eager};
+    static const struct ta_memory ram = {"ram", TA_MEMORY_RAM, 0x10000000, 1 << 16};
+    static const struct ta_device device = {.name = "eager", .model = "eager", .base = 0x20000000};
+    static const struct ta_profile profile = {.struct_version = TA_PROFILE_VERSION,
+                                              .name = "eager",
+                                              .isa = "rv32imac_zicsr",
+                                              .clock_hz = 1000000,
+                                              .reset_address = 0x10000000,
+                                              .memories = &ram,
+                                              .memory_count = 1,
+                                              .devices = &device,
+                                              .device_count = 1};
+    const uint8_t here[] = {0x6f, 0, 0, 0};
+    wakes = 0;
+    ck_assert_int_eq(ta_machine_new(&profile, extra, 1, &machine, NULL), TA_OK);
+    ta_machine_power(machine, true);
+    ta_machine_write(machine, 0x10000000, here, 4);
+    ck_assert_int_eq(next(1000000).kind, TA_EVENT_TIME);
+    ck_assert(ta_machine_time_ns(machine) == 1000000 && wakes > 900);
+    ta_machine_free(machine);
+}
+END_TEST
+
 /* Registers of what is not there hold nothing. */
 START_TEST(registers_of_absent_harts_hold_nothing) {
     power_on(dunlin());
@@ -743,6 +875,10 @@ int main(void) {
                                                        batteries_seeds_and_watchdogs,
                                                        accesses_are_those_that_a_model_declares,
                                                        the_serial_line_can_be_looped,
+                                                       a_byte_too_many_is_an_overrun,
+                                                       reading_ends_what_a_loop_waits_for,
+                                                       the_timers_line_falls_when_time_wraps,
+                                                       a_device_that_wakes_itself_at_once_holds_nobody,
                                                        registers_of_absent_harts_hold_nothing,
                                                        power_and_steps_at_their_ends,
                                                        descriptions_that_cannot_be_are_refused,

@@ -25,17 +25,18 @@ static uint64_t aclint_time(void *state, struct ta_slot *slot) {
     return scale_floor(ta_slot_now(slot), tick_hz(slot), ta_slot_clock_hz(slot)) + ((struct aclint *)state)->offset;
 }
 
-/* The lines follow the comparison; the next wake-up is the nearest compare value still ahead. */
+/* The lines follow the comparison; the next wake-up is the nearest compare value still ahead, or where MTIME starts from 0 again. */
 static void aclint_update(struct aclint *aclint, struct ta_slot *slot) {
-    uint64_t time = aclint_time(aclint, slot), nearest = UINT64_MAX;
+    uint64_t time = aclint_time(aclint, slot), ticks = time - aclint->offset;
+    uint64_t ahead = (uint64_t)0 - time, wake = UINT64_MAX;
     for (unsigned hart = 0; hart < ta_slot_harts(slot); ++hart) {
         ta_slot_hart_interrupt(slot, hart, TIMER, time >= aclint->compare[hart]);
-        if (aclint->compare[hart] > time && aclint->compare[hart] < nearest)
-            nearest = aclint->compare[hart];
+        if (aclint->compare[hart] > time && aclint->compare[hart] - time - 1 < ahead - 1) /* an AHEAD of 0 is 2^64 */
+            ahead = aclint->compare[hart] - time;
     }
-    if (nearest != UINT64_MAX)
-        nearest = scale_ceiling(nearest - aclint->offset, ta_slot_clock_hz(slot), tick_hz(slot));
-    ta_slot_wake_at(slot, nearest);
+    if (ahead && ahead <= UINT64_MAX - ticks) /* else it is centuries off */
+        wake = scale_ceiling(ticks + ahead, ta_slot_clock_hz(slot), tick_hz(slot));
+    ta_slot_wake_at(slot, wake);
 }
 
 static void aclint_reset(void *state, struct ta_slot *slot) {

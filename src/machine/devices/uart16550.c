@@ -1,6 +1,7 @@
 /* A 16550 UART: eight registers of one byte, 16-byte FIFOs, real time on the line. Register layout and interrupt
    priorities as in the PC16550D data sheet. The device's clock feeds the divisor. A divisor of 0 sends at the highest
-   speed, and receives nothing: until the guest has set its speed, what is typed waits.
+   speed, and receives nothing: until the guest has set its speed, what is typed waits. The line itself is free of faults: no parity and
+   framing errors, no breaks.
 
    0  RBR (read) / THR (write); DLL while LCR.7      4  MCR
    1  IER; DLM while LCR.7                           5  LSR
@@ -17,9 +18,13 @@ enum {
     FIFO_BYTES = 16,
     IER_DATA = 1,
     IER_EMPTY = 2,
+    IER_LINE = 4,
+    IER_MODEM = 8,
+    IIR_MODEM = 0,
     IIR_NONE = 1,
     IIR_EMPTY = 2,
     IIR_DATA = 4,
+    IIR_LINE = 6,
     IIR_TIMEOUT = 12,
     FCR_ENABLE = 1,
     FCR_CLEAR_RECEIVE = 2,
@@ -32,8 +37,13 @@ enum {
     MCR_LOOP = 0x10,
     MCR_WRITABLE = 0x1f,
     LSR_DATA = 1,
+    LSR_OVERRUN = 2,
     LSR_SEND_EMPTY = 0x20,
     LSR_IDLE = 0x40,
+    MSR_CTS = 0x10,
+    MSR_DSR = 0x20,
+    MSR_RI = 0x40,
+    MSR_DCD = 0x80,
     TIMEOUT_CHARACTERS = 4
 };
 
@@ -49,6 +59,8 @@ struct uart {
     uint16_t divisor;
     struct fifo send, receive;
     uint8_t sending, empty_pending;
+    uint8_t overrun;   /* LSR_OVERRUN until the line status is read */
+    uint8_t changed;   /* the lower half of the modem status: its upper half's changes since it was read */
     uint64_t sent_at;  /* when the byte on the line is out */
     uint8_t receiving; /* INCOMING is on its way in, and is there at ARRIVES_AT */
     uint8_t incoming;
@@ -86,12 +98,16 @@ static unsigned trigger_level(const struct uart *uart) {
 
 /* What IIR shows: the pending interrupt of the highest priority that is enabled. */
 static uint8_t interrupt_cause(const struct uart *uart, uint64_t now) {
+    if (uart->registers[IER] & IER_LINE && uart->overrun)
+        return IIR_LINE;
     if (uart->registers[IER] & IER_DATA && uart->receive.count >= trigger_level(uart))
         return IIR_DATA;
     if (uart->registers[IER] & IER_DATA && uart->receive.count && now >= uart->timeout_at)
         return IIR_TIMEOUT;
     if (uart->registers[IER] & IER_EMPTY && uart->empty_pending)
         return IIR_EMPTY;
+    if (uart->registers[IER] & IER_MODEM && uart->changed)
+        return IIR_MODEM;
     return IIR_NONE;
 }
 
@@ -117,8 +133,14 @@ static void start_sending(struct uart *uart, const struct ta_slot *slot) {
     uart->sent_at = ta_slot_now(slot) + character_cycles(uart, slot);
 }
 
+/* Where there is no room, a byte is lost: with FIFOs this one, without them the one before. */
 static void take_in(struct uart *uart, const struct ta_slot *slot, uint8_t byte) {
-    if (uart->receive.count < fifo_room(uart)) /* else it is lost */
+    bool room = uart->receive.count < fifo_room(uart);
+    if (!room)
+        uart->overrun = LSR_OVERRUN;
+    if (!room && !(uart->fifo_control & FCR_ENABLE))
+        uart->receive.count = 0;
+    if (uart->receive.count < fifo_room(uart))
         fifo_push(&uart->receive, byte);
     uart->timeout_at = ta_slot_now(slot) + TIMEOUT_CHARACTERS * character_cycles(uart, slot);
 }
@@ -130,8 +152,8 @@ static void uart_wake(void *state, struct ta_slot *slot) {
         uint8_t byte = fifo_pop(&uart->send);
         uart->sending = false;
         start_sending(uart, slot);
-        if (uart->registers[MCR] & MCR_LOOP) /* to its own receiver; nothing leaves */
-            take_in(uart, slot, byte);
+        if (uart->registers[MCR] & MCR_LOOP) /* to its own receiver, as many bits as a word has; nothing leaves */
+            take_in(uart, slot, byte & (uint8_t)(0x1f << (uart->registers[LCR] & 3) | 0x1f));
         else
             ta_slot_console_write(slot, &byte, 1);
     }
@@ -156,7 +178,7 @@ static bool uart_receive(void *state, struct ta_slot *slot, uint8_t byte) {
 
 static uint8_t line_status(const struct uart *uart) {
     unsigned waiting = uart->send.count - (uart->sending ? 1 : 0);
-    return (uint8_t)((uart->receive.count ? LSR_DATA : 0) | (waiting ? 0 : LSR_SEND_EMPTY) |
+    return (uint8_t)((uart->receive.count ? LSR_DATA : 0) | uart->overrun | (waiting ? 0 : LSR_SEND_EMPTY) |
                      (uart->send.count ? 0 : LSR_IDLE));
 }
 
@@ -164,9 +186,30 @@ static uint8_t line_status(const struct uart *uart) {
 static uint8_t modem_status(const struct uart *uart) {
     unsigned control = uart->registers[MCR];
     if (!(control & MCR_LOOP))
-        return 0xb0;
-    return (uint8_t)((control & MCR_RTS ? 0x10 : 0) | (control & MCR_DTR ? 0x20 : 0) | (control & MCR_OUT1 ? 0x40 : 0) |
-                     (control & MCR_OUT2 ? 0x80 : 0));
+        return MSR_DCD | MSR_DSR | MSR_CTS;
+    return (uint8_t)((control & MCR_RTS ? MSR_CTS : 0) | (control & MCR_DTR ? MSR_DSR : 0) |
+                     (control & MCR_OUT1 ? MSR_RI : 0) | (control & MCR_OUT2 ? MSR_DCD : 0));
+}
+
+/* Changes are remembered, a ring's when it ends. */
+static void write_modem_control(struct uart *uart, uint8_t control) {
+    uint8_t before = modem_status(uart);
+    uart->registers[MCR] = control & MCR_WRITABLE;
+    uint8_t changed = before ^ modem_status(uart);
+    uart->changed |= (uint8_t)((changed & ~(before & MSR_RI ? 0u : MSR_RI)) >> 4);
+}
+
+/* Steady, though it ends an overrun: of a loop that waits, the first round after the overrun came is carried out. */
+static uint8_t read_line_status(struct uart *uart) {
+    uint8_t value = line_status(uart);
+    uart->overrun = 0;
+    return value;
+}
+
+static uint8_t read_modem_status(struct uart *uart) {
+    uint8_t value = modem_status(uart) | uart->changed;
+    uart->changed = 0;
+    return value;
 }
 
 static uint8_t read_data(struct uart *uart, struct ta_slot *slot) {
@@ -183,7 +226,7 @@ static uint64_t uart_read(void *state, struct ta_slot *slot, uint64_t offset, un
     bool divisor = uart->registers[LCR] & LCR_DIVISOR;
     uint8_t value = 0;
     (void)size_bytes;
-    if (offset == LSR) /* which programs ask again and again */
+    if (offset == LSR && !uart->overrun) /* which programs ask again and again */
         return line_status(uart);
     switch (offset) {
     case RBR: value = divisor ? (uint8_t)uart->divisor : read_data(uart, slot); break;
@@ -194,7 +237,8 @@ static uint64_t uart_read(void *state, struct ta_slot *slot, uint64_t offset, un
             uart->empty_pending = false;
         value |= uart->fifo_control & FCR_ENABLE ? 0xc0 : 0;
         break;
-    case MSR: value = modem_status(uart); break;
+    case LSR: value = read_line_status(uart); break;
+    case MSR: value = read_modem_status(uart); break;
     default: value = offset < REGISTERS ? uart->registers[offset] : 0;
     }
     uart_update(uart, slot);
@@ -209,11 +253,13 @@ static void write_data(struct uart *uart, struct ta_slot *slot, uint8_t byte) {
     start_sending(uart, slot);
 }
 
+/* Switched on or off, both are emptied; off, the other bits are not looked at. */
 static void write_fifo_control(struct uart *uart, uint8_t control) {
-    uart->fifo_control = control;
-    if (control & FCR_CLEAR_RECEIVE)
+    bool switched = (control ^ uart->fifo_control) & FCR_ENABLE;
+    uart->fifo_control = control & FCR_ENABLE ? control : 0;
+    if (switched || uart->fifo_control & FCR_CLEAR_RECEIVE)
         uart->receive.count = 0;
-    if (control & FCR_CLEAR_SEND)
+    if (switched || uart->fifo_control & FCR_CLEAR_SEND)
         uart->send.count = uart->sending ? 1 : 0;
 }
 
@@ -240,7 +286,7 @@ static void uart_write(void *state, struct ta_slot *slot, uint64_t offset, unsig
     case IIR: write_fifo_control(uart, byte); break;
     case LSR:
     case MSR: break;
-    case MCR: uart->registers[MCR] = byte & MCR_WRITABLE; break;
+    case MCR: write_modem_control(uart, byte); break;
     default:
         if (offset < REGISTERS)
             uart->registers[offset] = byte;
@@ -261,6 +307,8 @@ static void uart_keep(void *state, struct ta_keeper *keeper) {
     TA_KEEP(keeper, uart->divisor);
     TA_KEEP(keeper, uart->sending);
     TA_KEEP(keeper, uart->empty_pending);
+    TA_KEEP(keeper, uart->overrun);
+    TA_KEEP(keeper, uart->changed);
     TA_KEEP(keeper, uart->sent_at);
     TA_KEEP(keeper, uart->receiving);
     TA_KEEP(keeper, uart->incoming);
