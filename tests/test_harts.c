@@ -34,13 +34,13 @@ static const struct ta_profile board = {.name = "many",
                                         .devices = devices,
                                         .device_count = 2};
 
-/* Assembles a fixture to the bytes that stand at ADDRESS, and loads them. */
-static void load(struct ta_machine *machine, const char *fixture, const char *march, const char *mabi,
+/* Assembles a source to the bytes that stand at ADDRESS, and loads them. */
+static void load(struct ta_machine *machine, const char *source, const char *march, const char *mabi,
                  uint32_t address) {
     g_autofree char *making = g_strdup_printf(
-        "riscv64-unknown-elf-gcc -nostdlib -march=%s -mabi=%s -Wl,-Ttext=0x%x -Wl,--build-id=none " FIXTURES
-        "/%s -o part.elf 2>/dev/null && riscv64-unknown-elf-objcopy -O binary part.elf part.bin",
-        march, mabi, address, fixture);
+        "riscv64-unknown-elf-gcc -nostdlib -march=%s -mabi=%s -Wl,-Ttext=0x%x -Wl,--build-id=none %s -o part.elf "
+        "2>/dev/null && riscv64-unknown-elf-objcopy -O binary part.elf part.bin",
+        march, mabi, address, source);
     char *bytes;
     gsize length;
     shell(making);
@@ -54,8 +54,8 @@ static struct ta_machine *power_on(const struct ta_profile *profile) {
     struct ta_problem why;
     ck_assert_msg(!ta_machine_new(profile, NULL, 0, &machine, &why), "%s", why.what);
     ta_machine_power(machine, true);
-    load(machine, "keeper.S", "rv32imac_zicsr", "ilp32", FLASH);
-    load(machine, "worker.S", "rv64imac_zicsr", "lp64", 0x60000000);
+    load(machine, FIXTURES "/keeper.S", "rv32imac_zicsr", "ilp32", FLASH);
+    load(machine, FIXTURES "/worker.S", "rv64imac_zicsr", "lp64", 0x60000000);
     return machine;
 }
 
@@ -108,6 +108,73 @@ START_TEST(a_held_hart_waits_for_its_release) {
     ck_assert_uint_eq(retired, 72000); /* all the keeper's */
     ck_assert_int_eq(ta_machine_register(machine, 3, TA_REGISTER_PC, &pc), TA_E_INPUT);
     ta_machine_free(machine);
+}
+END_TEST
+
+/* The digest of a run that a debugger looks into is that of the run that nobody looks into: whatever it sets, however it steps. */
+START_TEST(a_debugger_leaves_no_trace) {
+    enum { END_NS = 3000000 };
+    struct ta_event event;
+    uint64_t traces[5];
+    for (unsigned way = 0; way < G_N_ELEMENTS(traces); ++way) {
+        struct ta_machine *machine = power_on(&board);
+        GRand *random = g_rand_new_with_seed(way);
+        unsigned looked = 0;
+        if (way == 1)
+            ck_assert_int_eq(ta_machine_set_breakpoint(machine, 0x60000008, true), TA_OK);
+        if (way == 2)
+            ck_assert_int_eq(ta_machine_set_watchpoint(machine, SHARED, 64, TA_ACCESS_READ | TA_ACCESS_WRITE), TA_OK);
+        while (way > 2 && ta_machine_time_ns(machine) < END_NS / 2 && !ta_machine_stopped(machine)) {
+            unsigned hart = way == 3 ? 1 : (unsigned)g_rand_int_range(random, 0, 3);
+            ta_machine_step(machine, hart, way == 3 ? 1 : (uint64_t)g_rand_int_range(random, 1, 100), &event);
+            ++looked;
+        }
+        do {
+            ta_machine_run(machine, END_NS, &event);
+            looked += event.kind == TA_EVENT_BREAKPOINT || event.kind == TA_EVENT_WATCHPOINT;
+        } while (event.kind != TA_EVENT_TIME);
+        HOLDS(!way || looked > 1, "way %u: it looked %u times", way, looked);
+        traces[way] = ta_machine_trace(machine);
+        HOLDS(traces[way] == traces[0], "way %u", way);
+        g_rand_free(random);
+        ta_machine_free(machine);
+    }
+}
+END_TEST
+
+/* The same where the first hart sets its timer near and then far, so that turns end early, and the other sees how far it has come. */
+START_TEST(stops_in_the_middle_of_a_turn_change_no_order) {
+    static const char source[] =
+        "lui s0, 0x60001\n lui s3, 0x48004\n lui s4, 0x4800c\n csrr t0, mhartid\n beqz t0, far\n"
+        "look: lw a0, 0(s0)\n slli t1, s1, 5\n add s1, s1, t1\n add s1, s1, a0\n sw s1, 4(s0)\n j look\n"
+        "far: sw x0, 12(s3)\n"
+        "again: addi s2, s2, 1\n sw s2, 0(s0)\n lw t1, -8(s4)\n addi t1, t1, 2\n sw t1, 8(s3)\n"
+        "li t1, -1\n sw t1, 8(s3)\n nop\n nop\n j again\n";
+    static const struct ta_hart_group pair[] = {{.name = "pair", .count = 2}};
+    struct ta_profile profile = board;
+    uint64_t traces[2], seen[2];
+    profile.hart_groups = pair;
+    profile.hart_group_count = 1;
+    write_text(test_path("turns.S"), source);
+    for (unsigned stops = 0; stops < 2; ++stops) {
+        struct ta_machine *machine;
+        struct ta_event event;
+        unsigned breaks = 0;
+        ck_assert_int_eq(ta_machine_new(&profile, NULL, 0, &machine, NULL), TA_OK);
+        ta_machine_power(machine, true);
+        load(machine, test_path("turns.S"), "rv32imac_zicsr", "ilp32", FLASH);
+        for (uint32_t at = FLASH + 40; stops && at < FLASH + 70; at += 2)
+            ck_assert_int_eq(ta_machine_set_breakpoint(machine, at, true), TA_OK);
+        do {
+            ta_machine_run(machine, 1000000, &event);
+            breaks += event.kind == TA_EVENT_BREAKPOINT;
+        } while (event.kind != TA_EVENT_TIME);
+        ck_assert(!stops || breaks > 1000);
+        traces[stops] = ta_machine_trace(machine);
+        seen[stops] = word_at(machine, SHARED + 4, 4);
+        ta_machine_free(machine);
+    }
+    ck_assert(seen[0] && seen[0] == seen[1] && traces[0] == traces[1]);
 }
 END_TEST
 
@@ -228,7 +295,7 @@ START_TEST(what_is_restored_goes_on_as_what_was_saved) {
     ck_assert_int_eq(ta_machine_new(&board, NULL, 0, &other, NULL), TA_OK);
     for (uint64_t at = 0; at < 120000; at += 7919) {
         ta_machine_power(machine, true);
-        load(machine, "worker.S", "rv64imac_zicsr", "lp64", 0x60000000);
+        load(machine, FIXTURES "/worker.S", "rv64imac_zicsr", "lp64", 0x60000000);
         ta_machine_step(machine, (unsigned)(at % 3), at / 40, &event);
         struct ta_snapshot *snapshot = through_bytes(save(machine));
         ck_assert_int_eq(ta_machine_restore(other, snapshot, NULL), TA_OK);
@@ -309,9 +376,11 @@ START_TEST(a_snapshot_holds_devices_input_and_events) {
     ta_machine_power(machine, true);
     const uint8_t here[] = {0x6f, 0, 0, 0};
     ck_assert_int_eq(ta_machine_write(machine, dunlin()->reset_address, here, 4), TA_OK);
+    ck_assert(!ta_machine_set_command_line(machine, "log -n 3") && !ta_machine_set_command_line(other, "another"));
     ck_assert(!ta_machine_type(machine, "typed", 5, false) && !ta_machine_set_input(machine, "button A", 1, NULL));
     struct ta_snapshot *snapshot = save(machine);
     ck_assert_int_eq(ta_machine_restore(other, snapshot, NULL), TA_OK); /* which was never on before */
+    ck_assert_str_eq(other->semihosting.command_line, "log -n 3");
     ta_machine_run(other, 1000, &event);
     ck_assert(event.kind == TA_EVENT_INPUT && event.value == 1 && !strcmp(event.name, "button A"));
     ta_machine_run(other, 5000, &event);
@@ -355,8 +424,8 @@ START_TEST(altered_snapshots_hurt_nobody) {
         ck_assert_int_eq(ta_snapshot_read(bytes, length - cut, &read, &why), TA_E_INPUT);
     bytes[4] = 9;
     ck_assert_int_eq(ta_snapshot_read(bytes, length, &read, &why), TA_E_INPUT);
-    ck_assert_str_eq(why.what, "the snapshot is of version 9, this library reads 2");
-    bytes[4] = 2;
+    ck_assert_str_eq(why.what, "the snapshot is of version 9, this library reads 3");
+    bytes[4] = 3;
     ck_assert_int_eq(ta_machine_new(&board, NULL, 0, &other, NULL), TA_OK);
     unsigned taken = 0;
     for (int i = 0; i < 3000; ++i) {
@@ -390,10 +459,10 @@ START_TEST(altered_snapshots_hurt_nobody) {
 END_TEST
 
 int main(void) {
-    return run_suite("harts",
-                     (const TTest *const[]){harts_of_two_widths_count_together, a_held_hart_waits_for_its_release,
-                                            events_and_steps_name_their_hart, every_hart_has_its_clock,
-                                            reservations_end_each_by_itself, what_is_restored_goes_on_as_what_was_saved,
-                                            forks_copy_what_they_reach, a_snapshot_holds_devices_input_and_events,
-                                            altered_snapshots_hurt_nobody, NULL});
+    return run_suite("harts", (const TTest *const[]){
+                                  harts_of_two_widths_count_together, a_held_hart_waits_for_its_release,
+                                  stops_in_the_middle_of_a_turn_change_no_order, events_and_steps_name_their_hart,
+                                  a_debugger_leaves_no_trace, every_hart_has_its_clock, reservations_end_each_by_itself,
+                                  what_is_restored_goes_on_as_what_was_saved, forks_copy_what_they_reach,
+                                  a_snapshot_holds_devices_input_and_events, altered_snapshots_hurt_nobody, NULL});
 }

@@ -27,7 +27,7 @@ static const struct {
     const char *model;
     size_t padding;
 } models[] = {
-    {"uart16550", 15},       {"gpio", 0},   {"aclint", 0},   {"plic", 0},     {"exit-register", 0}, {"i2c", 3},
+    {"uart16550", 13},       {"gpio", 0},   {"aclint", 0},   {"plic", 0},     {"exit-register", 0}, {"i2c", 3},
     {"compass", 1},          {"motion", 0}, {"touch", 0},    {"analogue", 0}, {"usb-device", 1},    {"spi", 0},
     {"storage-card", 0},     {"fabric", 0}, {"watchdog", 0}, {"calendar", 0}, {"entropy", 0},       {"battery", 0},
     {"flash-controller", 3}, {"radio", 0},

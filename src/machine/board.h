@@ -50,12 +50,21 @@ struct board_hart {
     uint64_t clock_hz;
 };
 
+/* What the harts do before devices are looked at again: each in its order goes up to HORIZON of the board's clock. NEXT is the one whose
+   part is not over. A WHOLE one that something stopped stays UNDER_WAY, and is gone on with. */
+struct turn {
+    uint64_t horizon;
+    size_t next;
+    bool under_way, whole;
+};
+
 struct ta_machine {
     const struct ta_profile *profile;
     struct bus bus;
     struct board_hart *harts;
     size_t hart_count;
-    uint64_t cycle;            /* of the board's clock: all harts have come at least so far */
+    uint64_t cycle; /* of the board's clock: all harts have come at least so far */
+    struct turn turn;
     struct board_hart *active; /* whose turn it is, or null */
     struct ta_slot *slots;
     size_t slot_count;
@@ -135,15 +144,22 @@ static inline uint64_t board_now_ns(const struct ta_machine *machine) {
 enum ta_status board_add_harts(struct ta_machine *machine, struct ta_problem *why);
 void board_free_harts(struct ta_machine *machine);
 void board_reset_harts(struct ta_machine *machine);
-/* Runs to cycle UNTIL, to the first event, or until a device wants a restart. With STEPPED, to COUNT instructions of that hart; how
-   many of them are left. */
+/* Runs to cycle UNTIL, to the first event, or until a device wants a restart. With STEPPED, until that hart has carried out COUNT
+   instructions; how many of them are left. */
 uint64_t board_run(struct ta_machine *machine, uint64_t until, struct board_hart *stepped, uint64_t count);
+/* The length of a turn of several harts, in cycles of the board's clock. */
+uint64_t board_turn_cycles(const struct ta_machine *machine);
 /* Gives the wake-ups that are due; the cycle of the next one. (slot.c) */
 uint64_t board_wake_devices(struct ta_machine *machine);
 uint64_t board_next_wake(const struct ta_machine *machine);
 
 static inline struct board_hart *board_hart_of(struct ta_machine *machine, const struct hart *hart) {
     return &machine->harts[hart->id];
+}
+
+/* The turn ends at CYCLE or before. */
+static inline void board_come_nearer(struct ta_machine *machine, uint64_t cycle) {
+    machine->turn.horizon = cycle < machine->turn.horizon ? cycle : machine->turn.horizon;
 }
 
 /* Makes the hart whose turn it is leave its loop before the next instruction. */

@@ -11,6 +11,11 @@ void board_clear_events(struct ta_machine *machine) {
     queue->count = queue->next = 0;
 }
 
+/* What a debugger asked for is none of what the board does: the trace is that of the undisturbed run. */
+static bool is_a_debuggers(enum ta_event_kind kind) {
+    return kind == TA_EVENT_BREAKPOINT || kind == TA_EVENT_WATCHPOINT;
+}
+
 static void digest_event(struct event_queue *queue, uint64_t cycle, const struct ta_event *event) {
     const uint64_t numbers[] = {event->kind,  cycle,     event->value,          event->width,
                                 event->cause, event->pc, (uint64_t)event->stop, (uint64_t)(int64_t)event->code};
@@ -35,7 +40,8 @@ bool board_make_room(struct ta_machine *machine, size_t count) {
 
 void board_event(struct ta_machine *machine, const struct ta_event *event) {
     struct event_queue *queue = &machine->queue;
-    digest_event(queue, board_cycle(machine), event);
+    if (!is_a_debuggers(event->kind))
+        digest_event(queue, board_cycle(machine), event);
     board_attend(machine);
     if (queue->count == queue->room && !board_make_room(machine, queue->room ? queue->room * 2 : 16))
         return; /* the digest knows the event; the caller of a machine without memory does not */

@@ -65,12 +65,13 @@ void board_reset_harts(struct ta_machine *machine) {
         hart_reset(&machine->harts[i].hart);
 }
 
-/* One hart's turn: up to *HORIZON of the board, which comes nearer when the hart sets a device an earlier wake-up. */
-static void take_turn(struct ta_machine *machine, struct board_hart *turn, uint64_t *horizon, uint64_t *steps) {
+/* One hart's part of the turn, of *STEPS instructions at the most unless null. The horizon comes nearer when the hart sets a device an
+   earlier wake-up. */
+static void take_turn(struct ta_machine *machine, struct board_hart *turn, uint64_t *steps) {
     struct hart *hart = &turn->hart;
     machine->active = turn;
     while (!machine->queue.count && !machine->restart_wanted && (!steps || *steps)) {
-        uint64_t end = board_hart_cycle(machine, turn, *horizon);
+        uint64_t end = board_hart_cycle(machine, turn, machine->turn.horizon);
         if (hart->state.cycle >= end)
             break;
         hart_take_interrupt(hart);
@@ -87,8 +88,7 @@ static void take_turn(struct ta_machine *machine, struct board_hart *turn, uint6
         }
         if (hart->attention) {
             uint64_t wake = board_next_wake(machine), now = board_hart_now(machine, turn);
-            wake = wake > now ? wake : now;
-            *horizon = wake < *horizon ? wake : *horizon;
+            board_come_nearer(machine, wake > now ? wake : now);
         }
     }
     machine->active = NULL;
@@ -101,33 +101,53 @@ static bool all_idle(const struct ta_machine *machine) {
     return true;
 }
 
+uint64_t board_turn_cycles(const struct ta_machine *machine) {
+    return machine->profile->clock_hz / TURNS_PER_S + (machine->profile->clock_hz < TURNS_PER_S);
+}
+
+/* The next turn. On a board of several harts it is a whole one, whatever the run's end: neither where a run ends nor what stops it on
+   the way decides which hart comes first. False when STEPPED would wait for ever. */
+static bool begin_turn(struct ta_machine *machine, uint64_t until, const struct board_hart *stepped) {
+    const uint64_t turn_cycles = board_turn_cycles(machine);
+    uint64_t next = board_wake_devices(machine);
+    bool idle = all_idle(machine), whole = machine->hart_count > 1 && !idle;
+    uint64_t end = whole ? (machine->cycle / turn_cycles + 1) * turn_cycles : until;
+    if (stepped && next == UINT64_MAX && idle)
+        return false;
+    next = next > machine->cycle ? next
+                                 : machine->cycle + 1; /* a device that wakes itself at once does not hold the clock */
+    machine->turn = (struct turn){.under_way = true, .whole = whole, .horizon = next < end ? next : end};
+    return true;
+}
+
+/* Goes on with the turn until it is over, or something stops it on the way. */
+static void go_on(struct ta_machine *machine, struct board_hart *stepped, uint64_t *count) {
+    struct turn *turn = &machine->turn;
+    uint64_t reached = UINT64_MAX;
+    bool stopped = false;
+    while (!stopped && turn->next < machine->hart_count) {
+        struct board_hart *hart = &machine->harts[turn->next];
+        take_turn(machine, hart, hart == stepped ? count : NULL);
+        stopped = machine->queue.count || machine->restart_wanted || (hart == stepped && !*count);
+        turn->next += !stopped;
+    }
+    turn->under_way = turn->whole && stopped;
+    for (size_t i = 0; i < machine->hart_count; ++i) {
+        uint64_t now = board_hart_now(machine, &machine->harts[i]);
+        reached = now < reached ? now : reached;
+    }
+    machine->cycle = reached > machine->cycle ? reached : machine->cycle;
+}
+
 uint64_t board_run(struct ta_machine *machine, uint64_t until, struct board_hart *stepped, uint64_t count) {
-    uint64_t turn_cycles = machine->profile->clock_hz / TURNS_PER_S + (machine->profile->clock_hz < TURNS_PER_S);
-    while (machine->cycle < until && (!stepped || count)) {
-        uint64_t next = board_wake_devices(machine), horizon = next < until ? next : until, reached = UINT64_MAX;
-        if (stepped && next == UINT64_MAX && all_idle(machine))
+    while ((!stepped || count) && (machine->turn.under_way || machine->cycle < until)) {
+        if (!machine->turn.under_way && !begin_turn(machine, until, stepped))
             break;
-        if (machine->hart_count > 1 &&
-            !all_idle(machine)) { /* whole turns: where a run ends must not decide who comes first */
-            uint64_t turn_ends = (machine->cycle / turn_cycles + 1) * turn_cycles;
-            horizon = next < turn_ends ? next : turn_ends;
-        }
-        if (stepped) { /* first, and the others come along */
-            take_turn(machine, stepped, &horizon, &count);
-            uint64_t now = board_hart_now(machine, stepped);
-            horizon = now < horizon ? now : horizon;
-        }
-        for (size_t i = 0; i < machine->hart_count; ++i)
-            if (stepped != &machine->harts[i])
-                take_turn(machine, &machine->harts[i], &horizon, NULL);
-        for (size_t i = 0; i < machine->hart_count; ++i) {
-            uint64_t now = board_hart_now(machine, &machine->harts[i]);
-            reached = now < reached ? now : reached;
-        }
-        machine->cycle = reached > machine->cycle ? reached : machine->cycle;
+        go_on(machine, stepped, &count);
         if (machine->queue.count || machine->restart_wanted)
             return count;
     }
-    board_wake_devices(machine);
+    if (!machine->turn.under_way)
+        board_wake_devices(machine);
     return count;
 }

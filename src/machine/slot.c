@@ -162,7 +162,10 @@ void ta_slot_wake_at(struct ta_slot *slot, uint64_t cycle) {
     if (slot->wake_at == cycle)
         return;
     slot->wake_at = cycle;
-    board_attend(slot->machine);
+    if (slot->machine->active)
+        board_attend(slot->machine);
+    else /* somebody outside did something in the middle of a turn */
+        board_come_nearer(slot->machine, cycle > slot->machine->cycle ? cycle : slot->machine->cycle);
 }
 
 void ta_slot_interrupt(struct ta_slot *slot, bool level) {

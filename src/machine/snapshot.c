@@ -10,7 +10,7 @@
 #include <string.h>
 
 /* "TAsn", then the version, in one number. */
-#define MAGIC (UINT64_C(0x6e734154) | UINT64_C(2) << 32)
+#define MAGIC (UINT64_C(0x6e734154) | UINT64_C(3) << 32)
 
 /* Clocks may go on from there for centuries. */
 #define CYCLES_MOST (UINT64_MAX / 4)
@@ -206,6 +206,30 @@ static void keep_input(struct ta_keeper *keeper, struct text *input) {
     keeper->at += (size_t)length;
 }
 
+/* The one under way, if any: where it ends from here on. */
+static void keep_turn(struct ta_keeper *keeper, struct ta_machine *machine) {
+    struct turn *turn = &machine->turn;
+    uint64_t ahead = turn->under_way && turn->horizon > machine->cycle ? turn->horizon - machine->cycle : 0;
+    ahead = keep_number(keeper, ahead, board_turn_cycles(machine));
+    keep_bool(keeper, &turn->under_way);
+    keep_size(keeper, &turn->next, machine->hart_count);
+    if (keeper->direction == RESTORING) {
+        turn->whole = true;
+        turn->horizon = machine->cycle + ahead;
+    }
+}
+
+/* A zero ends it. */
+static void keep_command_line(struct ta_keeper *keeper, struct semihosting *calls) {
+    void *text = calls->command_line;
+    size_t length = text ? strlen(text) + 1 : 0;
+    ta_keep_memory(keeper, &text, &length);
+    if (keeper->direction == CHECKING && !keeper->failed && length)
+        keeper->failed = keeper->from[keeper->at - 1] != '\0';
+    if (keeper->direction == RESTORING)
+        calls->command_line = text;
+}
+
 static void keep_machine(struct ta_keeper *keeper, struct ta_machine *machine) {
     struct semihosting *calls = &machine->semihosting;
     uint64_t stopped, print = fingerprint(machine);
@@ -215,6 +239,7 @@ static void keep_machine(struct ta_keeper *keeper, struct ta_machine *machine) {
     machine->stopped = keeper->direction == RESTORING ? (enum ta_stop)stopped : machine->stopped;
     keep_bool(keeper, &machine->restart_wanted);
     keep_bool(keeper, &machine->at_breakpoint);
+    keep_turn(keeper, machine);
     keep_bool(keeper, &machine->input_closed);
     for (size_t i = 0; i < machine->hart_count; ++i)
         keep_hart(keeper, &machine->harts[i].hart, &machine->harts[i].hart.state);
@@ -231,6 +256,7 @@ static void keep_machine(struct ta_keeper *keeper, struct ta_machine *machine) {
     keep_u64(keeper, &calls->said_at, UINT64_MAX);
     uint64_t error = keep_number(keeper, (uint64_t)(unsigned)calls->error, INT32_MAX);
     calls->error = keeper->direction == RESTORING ? (int)error : calls->error;
+    keep_command_line(keeper, calls);
     keep_input(keeper, &machine->input);
     for (size_t i = 0; i < machine->bus.count; ++i)
         if (machine->bus.regions[i].bytes)
