@@ -61,6 +61,7 @@ const char *component_origin(const struct sdk *sdk, const struct component *comp
 /* Lamps are counted: "lamps 8" gives eight, "lamps" one. *COUNT is behind the word. */
 static bool is_lamps(const char *item, const char **count) {
     static const char lamps[] = "lamps";
+    *count = item;
     if (strncmp(item, lamps, strlen(lamps)))
         return false;
     *count = item + strlen(lamps);

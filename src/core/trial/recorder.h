@@ -30,7 +30,7 @@ struct recorder {
     const struct ta_patterns *patterns;
     bool (*cancelled)(void *);
     void *cancelled_with;
-    struct ta_problem *why;
+    struct ta_problem *why, unheard;
     uint64_t now_ns;
 
     unsigned round; /* of those that cut the power, each at another instant */

@@ -2,6 +2,7 @@
 #include "base/digest.h"
 #include "core/trial/stimuli.h"
 
+#include <stdlib.h>
 #include <string.h>
 
 /* Lets the target run until the expectation holds, its deadline passes or the target stops. */
@@ -139,33 +140,35 @@ static unsigned rounds_of(const struct trial *trial) {
     return rounds;
 }
 
-/* The trial once. What FROM tells of the run stays as it is. */
-static enum ta_status run_round(const struct ta_trials *trials, size_t index, const struct recorder *from,
-                                struct ta_recording **result) {
-    const struct trial *trial = &trials->trials[index];
-    struct recorder recorder = *from;
-    struct ta_port *port = recorder.port;
-    struct ta_problem unheard;
+/* One time that a trial is run: the NUMBER-th, from 0 on, of those that cut the power, each at another instant. */
+struct round {
+    const struct ta_trials *trials;
+    size_t index;
+    struct ta_port *port;
+    bool (*cancelled)(void *);
+    void *cancelled_with;
+    struct ta_problem *why;
+    unsigned number;
+};
+
+static enum ta_status record_round(const struct round *round, struct recorder *recorder, struct ta_recording **result) {
+    const struct trial *trial = &round->trials->trials[round->index];
+    struct ta_port *port = round->port;
     struct ta_result *results;
-    struct ta_recording *recording = recording_of(trials, index, &recorder.arena, &results);
+    struct ta_recording *recording = recording_of(round->trials, round->index, &recorder->arena, &results);
     enum ta_status status = TA_OK;
-    *result = NULL;
     if (!recording)
-        return ta_problem_set(recorder.why, TA_E_MEMORY, NULL, "out of memory");
+        return ta_problem_set(round->why, TA_E_MEMORY, NULL, "out of memory");
     for (size_t i = 0; !status && recording->passed && i < trial->count; ++i)
-        status = run_statement(&recorder, &trial->statements[i], recording, &results[i]);
+        status = run_statement(recorder, &trial->statements[i], recording, &results[i]);
     if (!status)
-        status = keep_record(&recorder, recording);
+        status = keep_record(recorder, recording);
     if (!status && port->capabilities & TA_CAN_TRACE)
-        status = port->trace(port->self, &recording->trace, recorder.why);
+        status = port->trace(port->self, &recording->trace, round->why);
     if (status != TA_E_PORT) {
-        enum ta_status left = leave_target(&recorder, trial, status ? &unheard : recorder.why);
+        enum ta_status left = leave_target(recorder, trial, status ? &recorder->unheard : round->why);
         status = status ? status : left;
     }
-    text_free(&recorder.console);
-    text_free(&recorder.said);
-    text_free(&recorder.document);
-    text_free(&recorder.sent);
     if (status)
         ta_recording_free(recording);
     else
@@ -173,37 +176,61 @@ static enum ta_status run_round(const struct ta_trials *trials, size_t index, co
     return status;
 }
 
+/* A recorder is large, and stacks may be small: it lies on the heap. */
+static enum ta_status run_round(const struct round *round, struct ta_recording **result) {
+    struct recorder *recorder = calloc(1, sizeof *recorder);
+    *result = NULL;
+    if (!recorder)
+        return ta_problem_set(round->why, TA_E_MEMORY, NULL, "out of memory");
+    recorder->port = round->port;
+    recorder->patterns = round->trials->patterns;
+    recorder->cancelled = round->cancelled;
+    recorder->cancelled_with = round->cancelled_with;
+    recorder->why = round->why;
+    recorder->round = round->number;
+    enum ta_status status = record_round(round, recorder, result);
+    text_free(&recorder->console);
+    text_free(&recorder->said);
+    text_free(&recorder->document);
+    text_free(&recorder->sent);
+    free(recorder);
+    return status;
+}
+
 /* Each round begins with what the target kept before the trial; so does the next trial. The recording is that of the round that failed, or of
    the last one, and its trace is of all of them. */
-enum ta_status ta_trial_run(const struct ta_trials *trials, size_t index, struct ta_port *port,
-                            bool (*cancelled)(void *), void *cancelled_with, struct ta_recording **result,
-                            struct ta_problem *why) {
-    const struct trial *trial = &trials->trials[index];
+static enum ta_status run_rounds(struct round *round, struct ta_recording **result) {
+    const struct trial *trial = &round->trials->trials[round->index];
     const unsigned rounds = rounds_of(trial);
-    struct ta_problem unheard;
-    struct recorder recorder = {.port = port,
-                                .patterns = trials->patterns,
-                                .cancelled = cancelled,
-                                .cancelled_with = cancelled_with,
-                                .why = why ? why : &unheard};
+    struct ta_port *port = round->port;
     uint64_t trace = DIGEST_START;
     void *mark = NULL;
-    *result = NULL;
-    enum ta_status status = ta_port_needs(port, capabilities_for(trial), recorder.why);
+    enum ta_status status = ta_port_needs(port, capabilities_for(trial), round->why);
     if (!status && port->capabilities & TA_CAN_REWIND)
-        status = port->mark(port->self, &mark, recorder.why);
-    for (bool over = false; !status && !over; ++recorder.round) {
+        status = port->mark(port->self, &mark, round->why);
+    for (bool over = false; !status && !over; ++round->number) {
         ta_recording_free(*result);
-        status = run_round(trials, index, &recorder, result);
+        status = run_round(round, result);
         if (!status && mark)
-            status = port->rewind(port->self, mark, recorder.why);
+            status = port->rewind(port->self, mark, round->why);
         trace = status ? trace : digest_number(trace, (*result)->trace);
-        over = status || !(*result)->passed || recorder.round + 1 == rounds;
+        over = status || !(*result)->passed || round->number + 1 == rounds;
     }
     if (!status && rounds > 1)
         (*result)->trace = trace;
     if (mark)
         port->forget(port->self, mark);
+    return status;
+}
+
+enum ta_status ta_trial_run(const struct ta_trials *trials, size_t index, struct ta_port *port,
+                            bool (*cancelled)(void *), void *cancelled_with, struct ta_recording **result,
+                            struct ta_problem *why) {
+    struct ta_problem *unheard = why ? NULL : calloc(1, sizeof *unheard); /* ports always have something to tell */
+    struct round round = {trials, index, port, cancelled, cancelled_with, why ? why : unheard, 0};
+    *result = NULL;
+    enum ta_status status = round.why ? run_rounds(&round, result) : TA_E_MEMORY;
+    free(unheard);
     if (status) {
         ta_recording_free(*result);
         *result = NULL;

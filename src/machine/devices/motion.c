@@ -6,6 +6,7 @@
    0x08 to 0x0d  ROTATION      read        about x, y, z in tenths of a degree a second, likewise
 
    Values are as they were when the read began. */
+#include "base/little.h"
 #include "machine/devices/bus_part.h"
 #include "machine/models.h"
 
@@ -26,11 +27,10 @@ static void motion_reset(void *state, struct ta_slot *slot) {
 }
 
 static void measure(struct motion *motion, const struct ta_slot *slot) {
-    for (unsigned i = 0; i < VALUES_END - VALUES; i += 2) {
-        int64_t milli = motion->control & ON ? ta_slot_sensed(slot, quantities[i / 2], 0) : 0;
-        uint16_t value = (uint16_t)(int16_t)(i < GROUP ? milli : milli / 100);
-        motion->held[i] = (uint8_t)value;
-        motion->held[i + 1] = (uint8_t)(value >> 8);
+    for (unsigned i = 0; i < (VALUES_END - VALUES) / 2; ++i) {
+        int64_t milli = motion->control & ON ? ta_slot_sensed(slot, quantities[i], 0) : 0;
+        uint16_t value = (uint16_t)(int16_t)(2 * i < GROUP ? milli : milli / 100);
+        little_store(motion->held + 2 * i, 2, value);
     }
 }
 
