@@ -242,9 +242,51 @@ START_TEST(equal_inputs_give_equal_bytes) {
 }
 END_TEST
 
+static void build_clone(const char *name, const char *expected) {
+    g_autofree char *clone = g_strdup_printf("git clone -q origin %s", name);
+    shell(clone);
+    char *folder = test_path("%s/parts/lamp", name);
+    ck_assert_int_eq(tanchor(folder, "configure", "--compiler", "gcc", "--optimise", "size").code, 0);
+    struct ran ran = tanchor(folder, "build");
+    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+    if (expected)
+        expect_row(tanchor(folder, "show"), "built", expected);
+}
+
+/* Two plain clones, made at different times, give equal bytes: they carry the time of their commit. Nothing of what a repository says is run
+   for that. A change, or a file that is new, and the time is that of the newest file again. */
+START_TEST(clones_of_a_commit_give_equal_bytes) {
+    ck_assert_int_eq(tanchor(test_folder, "import", "first-light", "origin/parts/lamp").code, 0);
+    shell("cd origin && printf 'out/\\n' > .gitignore && echo '* filter=own' > .gitattributes && rm -rf "
+          "parts/lamp/setup.yaml && git init -q . && "
+          "git add -A && GIT_COMMITTER_DATE='1000000000 +0000' git -c user.name=a -c user.email=a@b commit -q -m tide");
+    build_clone("one", "2001-09-09T01:46:40Z");
+    sleep(1);
+    build_clone("two", "2001-09-09T01:46:40Z");
+    shell("cmp one/parts/lamp/out/dunlin-gcc/first-light.elf two/parts/lamp/out/dunlin-gcc/first-light.elf");
+    shell("cd one && git config core.fsmonitor 'touch $PWD/../ran; false' && git config filter.own.clean 'touch "
+          "../ran; cat' && "
+          "touch -d '2020-01-02 UTC' parts/lamp/src/*.c && rm -rf parts/lamp/out");
+    ck_assert_int_eq(tanchor(test_path("one/parts/lamp"), "build").code, 0);
+    expect_row(tanchor(test_path("one/parts/lamp"), "show"), "built", "2001-09-09T01:46:40Z");
+    ck_assert_msg(!g_file_test(test_path("ran"), G_FILE_TEST_EXISTS), "a program of the repository ran");
+    shell("cd one/parts/lamp && find . -path ./out -prune -o -type f -exec touch -d '2003-04-05 UTC' {} + && rm -rf "
+          "out && touch new.h && touch -d '2003-04-05 UTC' new.h");
+    ck_assert_int_eq(tanchor(test_path("one/parts/lamp"), "build").code, 0);
+    expect_row(tanchor(test_path("one/parts/lamp"), "show"), "built", "2003-04-05T00:00:00Z");
+    /* A working tree beside the clone. */
+    shell("git -C two worktree add -q ../three");
+    ck_assert_int_eq(
+        tanchor(test_path("three/parts/lamp"), "configure", "--compiler", "gcc", "--optimise", "size").code, 0);
+    ck_assert_int_eq(tanchor(test_path("three/parts/lamp"), "build").code, 0);
+    shell("cmp three/parts/lamp/out/dunlin-gcc/first-light.elf two/parts/lamp/out/dunlin-gcc/first-light.elf");
+}
+END_TEST
+
 int main(void) {
     return run_suite("images",
                      (const TTest *const[]){forms_come_back_as_they_went, images_tell_where_they_came_from,
                                             elf_files_carry_their_contents, images_may_say_anything_of_themselves,
-                                            each_setup_has_its_own_image_before, equal_inputs_give_equal_bytes, NULL});
+                                            each_setup_has_its_own_image_before, equal_inputs_give_equal_bytes,
+                                            clones_of_a_commit_give_equal_bytes, NULL});
 }

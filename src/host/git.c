@@ -167,19 +167,37 @@ static char *find_repository(const char *folder, char **data) {
     }
 }
 
-/* An empty repository's data: what git wants to see. */
-static bool make_empty(const char *folder) {
-    g_autofree char *objects = g_build_filename(folder, "objects", NULL),
-                    *refs = g_build_filename(folder, "refs", NULL);
-    g_autofree char *head = g_build_filename(folder, "HEAD", NULL);
-    static const char text[] = "ref: refs/heads/none\n";
-    return !folder_make(objects, NULL) && !folder_make(refs, NULL) &&
-           !file_write_changed(head, text, strlen(text), NULL);
+static bool put_file(const char *folder, const char *name, const char *text) {
+    g_autofree char *path = g_build_filename(folder, name, NULL);
+    return !file_write_changed(path, text, strlen(text), NULL);
+}
+
+/* A repository's data without objects and settings: what git wants to see. HEAD says what is checked out. */
+static bool make_empty(const char *folder, const char *head, const char *ignored) {
+    static const char *const folders[] = {"objects", "refs", "info"};
+    bool good = true;
+    for (size_t i = 0; good && i < G_N_ELEMENTS(folders); ++i) {
+        g_autofree char *path = g_build_filename(folder, folders[i], NULL);
+        good = !folder_make(path, NULL);
+    }
+    return good && put_file(folder, "HEAD", head) && put_file(folder, "info/exclude", ignored);
+}
+
+/* Runs git, which may read what CONFINEMENT allows; what it printed, freed with g_free, or null when it failed. */
+static char *ask_git(const char *folder, const char *const *more, const struct confinement *confinement,
+                     const char *const *arguments) {
+    enum { LIMIT_S = 10 };
+    struct command command = {
+        .arguments = arguments, .folder = folder, .time_limit_s = LIMIT_S, .more = more, .confined = confinement};
+    bool good = !commands_run(&command, 1, 1, true, NULL, NULL, NULL, NULL, NULL) && command.ran && !command.exit_code;
+    char *output = good ? g_steal_pointer(&command.output) : NULL;
+    commands_clear(&command, 1);
+    return output;
 }
 
 bool git_tracks(const char *folder, const char *file, const char *empty) {
     g_autofree char *data = NULL, *top = find_repository(folder, &data);
-    if (!top || !make_empty(empty))
+    if (!top || !make_empty(empty, "ref: refs/heads/none\n", ""))
         return false;
     g_autofree char *index = g_build_filename(data, "index", NULL);
     g_autofree char *full = g_build_filename(folder, file, NULL);
@@ -192,11 +210,51 @@ bool git_tracks(const char *folder, const char *file, const char *empty) {
         NULL};
     const char *const arguments[] = {"git", "ls-files", "--error-unmatch", "--", below, NULL};
     const struct confinement confinement = {(const char *const[]){index, empty, NULL}, (const char *const[]){NULL}};
-    enum { LIMIT_S = 10 };
-    struct command command = {
-        .arguments = arguments, .folder = empty, .time_limit_s = LIMIT_S, .more = more, .confined = &confinement};
-    bool tracks =
-        !commands_run(&command, 1, 1, true, NULL, NULL, NULL, NULL, NULL) && command.ran && !command.exit_code;
-    commands_clear(&command, 1);
-    return tracks;
+    g_autofree char *listed = ask_git(empty, more, &confinement, arguments);
+    return listed != NULL;
+}
+
+/* Where the objects of the repository with this DATA are: a further working tree has its own data, and others' objects. */
+static char *shared_data(const char *data) {
+    g_autofree char *path = g_build_filename(data, "commondir", NULL), *text = NULL;
+    size_t length;
+    return file_read(path, PATH_MAX, &text, &length, NULL) ? g_strdup(data)
+                                                           : g_canonicalize_filename(g_strchomp(text), data);
+}
+
+bool git_commit_time(const char *folder, const char *const *ignored, const char *empty, int64_t *time_s) {
+    static const char *const commit[] = {"git", "rev-parse", "--verify", "--quiet", "HEAD^{commit}", NULL};
+    static const char *const changes[] = {
+        "git", "status", "--porcelain", "--untracked-files=normal", "--ignore-submodules=all", "--", ".", NULL};
+    static const char *const time[] = {"git", "log", "-1", "--format=%ct", NULL};
+    g_autofree char *data = NULL, *top = find_repository(folder, &data);
+    if (!top)
+        return false;
+    g_autofree char *shared = shared_data(data);
+    g_autofree char *their_data = g_strconcat("GIT_DIR=", data, NULL), *our_data = g_strconcat("GIT_DIR=", empty, NULL);
+    g_autofree char *tree = g_strconcat("GIT_WORK_TREE=", top, NULL);
+    g_autofree char *index = g_strconcat("GIT_INDEX_FILE=", data, "/index", NULL);
+    g_autofree char *objects = g_strconcat("GIT_OBJECT_DIRECTORY=", shared, "/objects", NULL);
+    const char *more[] = {their_data,
+                          tree,
+                          index,
+                          objects,
+                          "GIT_CONFIG_NOSYSTEM=1",
+                          "GIT_CONFIG_GLOBAL=/dev/null",
+                          "GIT_OPTIONAL_LOCKS=0",
+                          NULL};
+    const struct confinement confinement = {(const char *const[]){top, data, shared, empty, NULL},
+                                            (const char *const[]){NULL}};
+    g_autoptr(GString) excluded = g_string_new(NULL);
+    for (; *ignored; ++ignored) {
+        g_autofree char *path = g_build_filename(folder, *ignored, NULL);
+        g_string_append_printf(excluded, "%s\n", path + strlen(top) - (top[1] == '\0'));
+    }
+    g_autofree char *head = ask_git(folder, more, &confinement, commit);
+    if (!head || !make_empty(empty, head, excluded->str))
+        return false;
+    more[0] = our_data;
+    g_autofree char *changed = ask_git(folder, more, &confinement, changes);
+    g_autofree char *when = changed && !*changed ? ask_git(folder, more, &confinement, time) : NULL;
+    return when && g_ascii_string_to_signed(g_strchomp(when), 10, 0, G_MAXINT64, time_s, NULL);
 }

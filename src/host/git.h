@@ -6,6 +6,7 @@
 #include "tameanchor/status.h"
 
 #include <stdbool.h>
+#include <stdint.h>
 
 /* Whether SOURCE is the address of a repository, or a path that ends in .git. */
 bool git_is_address(const char *source);
@@ -28,5 +29,10 @@ enum ta_status git_clone(const struct git_clone *clone, char **commit, struct ta
 /* Whether a repository that FOLDER lies in has FILE of it in its index. Nothing in the repository is read but that index.
    EMPTY is a folder of ours, made when it is not there. False when that cannot be told. */
 bool git_tracks(const char *folder, const char *file, const char *empty);
+
+/* When what lies in FOLDER was committed, where all of it is as it was: nothing changed, and nothing new but what the repository leaves out
+   by itself, or IGNORED names of it (ends with null). False when that cannot be told. EMPTY as above; no setting of the repository is
+   looked at. */
+bool git_commit_time(const char *folder, const char *const *ignored, const char *empty, int64_t *time_s);
 
 #endif

@@ -4,11 +4,10 @@
 #include "flow/build/builder.h"
 #include "host/model_files.h"
 
-/* What SOURCE_DATE_EPOCH says, else when the description was saved. */
+/* That of the image, but the one input is the description. */
 int64_t builder_fabric_time_s(struct builder *builder, const char *path) {
     int64_t time_s;
-    bool said;
-    if (!workspace_epoch(&time_s, &said, NULL) && said)
+    if (workspace_time_s(builder->workspace, &time_s))
         return time_s;
     return tracked_modified_ns(builder->files, tracked_id(builder->files, path)) / G_GINT64_CONSTANT(1000000000);
 }

@@ -86,13 +86,10 @@ const char *builder_contents(struct builder *builder) {
     return builder->contents = arena_text(builder->context->arena, text->str);
 }
 
-/* What SOURCE_DATE_EPOCH says, else when the newest file of the project was saved: never now. */
+/* Never now. */
 static int64_t build_time_s(struct builder *builder) {
     int64_t time_s;
-    bool said;
-    if (!workspace_epoch(&time_s, &said, NULL) && said)
-        return time_s;
-    return newest_ns(builder) / G_GINT64_CONSTANT(1000000000);
+    return workspace_time_s(builder->workspace, &time_s) ? time_s : newest_ns(builder) / G_GINT64_CONSTANT(1000000000);
 }
 
 /* The digest of the rest: what was linked beside the objects, by COMMAND. */

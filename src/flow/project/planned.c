@@ -2,6 +2,8 @@
 #include "flow/project/project.h"
 
 #include "host/elf_file.h"
+#include "host/git.h"
+#include "host/scratch.h"
 #include "host/stamp.h"
 
 /* SOURCE_DATE_EPOCH (reproducible-builds.org), else 0. */
@@ -14,6 +16,19 @@ enum ta_status workspace_epoch(int64_t *epoch_s, bool *said, struct ta_problem *
         return TA_OK;
     return ta_problem_set(why, TA_E_USAGE, "write seconds since 1970, or unset it",
                           "the environment's SOURCE_DATE_EPOCH is not a number of seconds: %s", text);
+}
+
+bool workspace_time_s(const struct workspace *workspace, int64_t *time_s) {
+    static const char *const ours[] = {"out", ".tanchor", "setup.yaml", "compile_commands.json", SETTINGS_FILE, NULL};
+    struct growing scratch;
+    bool said;
+    if (!workspace_epoch(time_s, &said, NULL) && said)
+        return true;
+    if (scratch_begin(workspace->context->cache, &scratch, NULL))
+        return false;
+    bool committed = git_commit_time(workspace->folder, ours, scratch.folder, time_s);
+    growing_end(&scratch);
+    return committed;
 }
 
 /* The own part of the INDEX-th image: sources and folders, the harts that run it, the compiler for them. */
