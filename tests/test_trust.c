@@ -567,6 +567,78 @@ START_TEST(an_interrupted_build_ends_at_once_with_all_that_it_started) {
 }
 END_TEST
 
+/* A compiler opens no sockets, signals nobody outside, and what it leaves running ends with it, wherever it hides. */
+START_TEST(compilers_reach_no_other_process_and_no_network) {
+    struct beside beside = run_beside(test_folder, "outside.txt", (const char *const[]){"sleep", "60", NULL});
+    g_autofree char *script = g_strdup_printf("case \"$*\" in *-c*src/main.c*) { echo began; perl -MSocket -e 'print "
+                                              "socket(S, PF_INET, SOCK_STREAM, 0) ? 1 : \"\"; "
+                                              "print socket(S, PF_UNIX, SOCK_STREAM, 0) ? 2 : \"\"'; kill -0 %d && "
+                                              "echo signalled; setsid true && echo session; } "
+                                              ">out/dunlin-gcc/said 2>/dev/null; (setsid sleep 20.4713 >/dev/null 2>&1 "
+                                              "&); (sleep 20.4713 >/dev/null 2>&1 &);; esac",
+                                              (int)beside.pid);
+    char *path = slow_compiler(script), *folder = project_with("probe", "true");
+    const char *const environment[] = {path, NULL};
+    const unsigned all = CONFINES_FILES | CONFINES_SOCKETS | CONFINES_SIGNALS;
+    expect_done(
+        run_program(folder, environment, (const char *const[]){TANCHOR, "configure", "--compiler", "gcc", NULL}));
+    expect_done(run_program(folder, environment, (const char *const[]){TANCHOR, "build", NULL}));
+    struct ran left = run_program(NULL, NULL, (const char *const[]){"pgrep", "-f", "sleep 20.4713", NULL});
+    const char *said = read_text(test_path("probe/out/dunlin-gcc/said")), *ready = tanchor(folder, "ready").out;
+    ck_assert_msg(confine_can() != all || (!strcmp(said, "began\n") && left.code == 1), "%s%s", said, left.out);
+    ck_assert(!(confine_can() & CONFINES_SOCKETS) == (strstr(ready, "open connections") != NULL));
+    ck_assert(!(confine_can() & CONFINES_SIGNALS) == (strstr(ready, "signal your other") != NULL));
+    ck_assert_int_eq(end_beside(&beside, SIGTERM), 128 + SIGTERM);
+}
+END_TEST
+
+/* A precompiled header is an image of a compiler's memory: it runs as code does. None is loaded, and none is taken on import, nor is a
+   source that is not text. */
+START_TEST(compilers_are_given_text_alone) {
+    static const char header[] = "enum { HULL = 17 };\n";
+    char *folder =
+        project_with("probe", "printf '#include \"hull.h\"\n#include <stdio.h>\nint main(void) { printf(\"%%d\\\\n\", "
+                              "HULL); return 0; }\n' > src/main.c");
+    write_text(test_path("probe/src/hull.h"), header);
+    expect_done(tanchor(folder, "configure", "--compiler", "gcc"));
+    expect_done(tanchor(folder, "build"));
+    /* With the very options that the source is compiled with, so that nothing but our own option keeps it out. */
+    shell("cd probe && printf 'enum { HULL = 99 };\\n' > other.h && "
+          "sed -n '0,/\"-MD\"/{s/,$//; /^   \"-/p}' out/dunlin-gcc/compile_commands.json | "
+          "sed '/\"-imacros\"/d; /\"-MD\"/d' > options && "
+          "riscv64-unknown-elf-gcc @options -x c-header other.h -o src/hull.h.gch && "
+          "riscv64-unknown-elf-gcc @options -x c -S src/main.c -o - | grep -q ,99 && rm other.h options");
+    edit(test_path("probe/src/main.c"), "return 0", "return  0"); /* so that no cache has it */
+    struct ran ran = tanchor(folder, "run");
+    ck_assert_msg(!strcmp(ran.out, "17\n"), "%s%s", ran.out, ran.err);
+    ran = tanchor(test_folder, "import", "probe", "copy");
+    ck_assert_msg(ran.code == 1 && strstr(ran.out, "these are not: src/hull.h.gch\n"), "%s%s", ran.out, ran.err);
+    shell("rm probe/src/hull.h.gch && printf 'enum { HULL = 17 };\\000\\n' > probe/src/hull.h");
+    ran = tanchor(folder, "build");
+    ck_assert_msg(ran.code == 1 && strstr(ran.err, "src/main.c includes src/hull.h, which is not text"), "%s%s",
+                  ran.out, ran.err);
+    ran = tanchor(test_folder, "import", "probe", "copy");
+    ck_assert_msg(ran.code == 1 && strstr(ran.out, "these are not: src/hull.h\n"), "%s%s", ran.out, ran.err);
+    /* What an assembler source holds for a compiler to go on with is not gone on with; small letters are a name like any other. */
+    write_text(test_path("probe/src/hull.h"), header);
+    write_text(test_path("probe/src/hull.s"),
+               "# the keeper's mark\n.section .gnu.lto_hull,\"\",@progbits\n.ascii \"none\"\n"
+               ".text\n.globl hull\nhull: li a0, 17\nret\n");
+    edit(test_path("probe/anchor.yaml"), "  - src/main.c\n", "  - src/main.c\n  - src/hull.s\n");
+    edit(test_path("probe/src/main.c"), "HULL);", "hull());");
+    edit(test_path("probe/src/main.c"), "int main", "int hull(void);\nint main");
+    for (unsigned clang = 0; clang < 2; ++clang) {
+        expect_done(tanchor(folder, "configure", "--compiler", clang ? "clang" : "gcc"));
+        ran = tanchor(folder, "run");
+        ck_assert_msg(!strcmp(ran.out, "17\n"), "%s%s", ran.out, ran.err);
+    }
+    edit(test_path("probe/src/hull.s"), ".text", ".comm __gnu_lto_slim,1,1\n.text");
+    expect_done(tanchor(folder, "configure", "--compiler", "gcc"));
+    ran = tanchor(folder, "build");
+    ck_assert_msg(ran.code == 1 && strstr(ran.out, "the image cannot be linked"), "%s%s", ran.out, ran.err);
+}
+END_TEST
+
 /* A guest that floods, restarts itself for ever or is waited for costs a bounded time, and says so. */
 START_TEST(guests_keep_nobody_waiting_for_ever) {
     static const char *const programs[] = {
@@ -795,6 +867,8 @@ int main(void) {
                                                      no_locale_changes_what_is_made_or_said,
                                                      a_source_saved_while_it_compiles_is_compiled_again,
                                                      an_interrupted_build_ends_at_once_with_all_that_it_started,
+                                                     compilers_reach_no_other_process_and_no_network,
+                                                     compilers_are_given_text_alone,
                                                      guests_keep_nobody_waiting_for_ever,
                                                      secrets_are_readable_by_their_owner_alone,
                                                      odd_names_of_folders_are_kept_and_read_again,

@@ -109,7 +109,7 @@ static void open_stream(struct process *process, unsigned index, int file) {
 
 static void gone(GPid pid, gint status, gpointer data) {
     struct process *process = data;
-    (void)pid;
+    kill(-pid, SIGKILL); /* what it left running, in the group that it led */
     process->gone_us = g_get_monotonic_time();
     process->status = status;
     drop_source(&process->watch);
@@ -135,6 +135,7 @@ static char **environment_of(const struct command *command) {
 struct child {
     const char *program, *folder;
     char *const *arguments, *const *environment;
+    const struct confinement *confined;
     int rules, nothing, output, errors;
 };
 
@@ -152,9 +153,9 @@ static pid_t spawn(const struct child *child, int *error) {
         setsid();
         prctl(PR_SET_PDEATHSIG, SIGKILL);
         sigprocmask(SIG_SETMASK, &none, NULL);
-        if ((child->rules >= 0 && !confine_enter(child->rules)) || dup2(child->nothing, STDIN_FILENO) < 0 ||
-            dup2(child->output, STDOUT_FILENO) < 0 || dup2(child->errors, STDERR_FILENO) < 0 ||
-            (child->folder && chdir(child->folder))) {
+        if ((child->confined && !confine_enter(child->confined, child->rules)) ||
+            dup2(child->nothing, STDIN_FILENO) < 0 || dup2(child->output, STDOUT_FILENO) < 0 ||
+            dup2(child->errors, STDERR_FILENO) < 0 || (child->folder && chdir(child->folder))) {
             failed = errno;
             _exit(126);
         }
@@ -199,6 +200,7 @@ static bool start(struct runner *runner, struct command *command) {
                           .folder = command->folder,
                           .arguments = (char *const *)command->arguments,
                           .environment = environment,
+                          .confined = command->confined,
                           .rules = rules_for(runner, command->confined),
                           .nothing = open("/dev/null", O_RDONLY | O_CLOEXEC)};
     gint64 started_us = g_get_monotonic_time();

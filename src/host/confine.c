@@ -1,7 +1,12 @@
 #include "host/confine.h"
 
+#include <errno.h>
 #include <fcntl.h>
+#include <linux/audit.h>
+#include <linux/filter.h>
 #include <linux/landlock.h>
+#include <linux/seccomp.h>
+#include <signal.h>
 #include <stddef.h>
 #include <stdint.h>
 #include <stdlib.h>
@@ -38,8 +43,85 @@ static int kernel_version(void) {
     return (int)syscall(SYS_landlock_create_ruleset, NULL, 0, LANDLOCK_CREATE_RULESET_VERSION);
 }
 
-bool confine_can(void) {
-    return kernel_version() > 0;
+/* Versions 4 and 6 of Landlock added the lower two; Debian 12's header ends before them. */
+struct rules {
+    uint64_t files, network, scoped;
+};
+enum { SCOPE_SIGNALS = 2, SCOPE_SIGNALS_SINCE = 6 };
+
+#if defined __x86_64__
+enum { MACHINE = AUDIT_ARCH_X86_64, OTHER_CALLS = 0x40000000 }; /* those of x32 */
+#elif defined __aarch64__
+enum { MACHINE = AUDIT_ARCH_AARCH64, OTHER_CALLS = 0 };
+#else
+enum { MACHINE = 0, OTHER_CALLS = 0 };
+#endif
+
+static bool can_filter(void) {
+    unsigned action = SECCOMP_RET_ERRNO;
+    return MACHINE && !syscall(SYS_seccomp, SECCOMP_GET_ACTION_AVAIL, 0, &action);
+}
+
+unsigned confine_can(void) {
+    int version = kernel_version();
+    bool filters = can_filter();
+    return (version > 0 ? CONFINES_FILES : 0) | (filters ? CONFINES_SOCKETS : 0) |
+           (filters || version >= SCOPE_SIGNALS_SINCE ? CONFINES_SIGNALS : 0);
+}
+
+/* No compiler needs these: connections, ways out of its process group, other processes, and the kernel's larger doors. */
+static const unsigned refused_calls[] = {SYS_socket,
+                                         SYS_io_uring_setup,
+                                         SYS_setsid,
+                                         SYS_setpgid,
+                                         SYS_ptrace,
+                                         SYS_process_vm_readv,
+                                         SYS_process_vm_writev,
+                                         SYS_setns,
+                                         SYS_unshare,
+                                         SYS_bpf,
+                                         SYS_perf_event_open,
+                                         SYS_userfaultfd,
+                                         SYS_keyctl,
+                                         SYS_add_key,
+                                         SYS_request_key,
+                                         SYS_mount,
+                                         SYS_pidfd_getfd,
+                                         SYS_pidfd_open};
+/* Where Landlock does not tell who is outside, nobody is signalled at all. abort() does by tgkill, which may. */
+static const unsigned signal_calls[] = {SYS_kill, SYS_tkill, SYS_rt_sigqueueinfo, SYS_rt_tgsigqueueinfo,
+                                        SYS_pidfd_send_signal};
+
+/* The calls that are refused fail with EPERM. */
+static bool refuse_calls(bool signals_too) {
+    enum { MOST = 64 };
+    const struct sock_filter allow = BPF_STMT(BPF_RET | BPF_K, SECCOMP_RET_ALLOW);
+    const struct sock_filter refuse = BPF_STMT(BPF_RET | BPF_K, SECCOMP_RET_ERRNO | EPERM);
+    const struct sock_filter load_call = BPF_STMT(BPF_LD | BPF_W | BPF_ABS, offsetof(struct seccomp_data, nr));
+    struct sock_filter steps[MOST] = {BPF_STMT(BPF_LD | BPF_W | BPF_ABS, offsetof(struct seccomp_data, arch)),
+                                      BPF_JUMP(BPF_JMP | BPF_JEQ | BPF_K, (unsigned)MACHINE, 1, 0),
+                                      refuse,
+                                      load_call,
+                                      BPF_JUMP(BPF_JMP | BPF_JGE | BPF_K, OTHER_CALLS ? OTHER_CALLS : UINT32_MAX, 0, 1),
+                                      refuse};
+    unsigned short count = 6;
+    for (size_t i = 0; i < sizeof refused_calls / sizeof *refused_calls; ++i) {
+        steps[count++] = (struct sock_filter)BPF_JUMP(BPF_JMP | BPF_JEQ | BPF_K, refused_calls[i], 0, 1);
+        steps[count++] = refuse;
+    }
+    for (size_t i = 0; signals_too && i < sizeof signal_calls / sizeof *signal_calls; ++i) {
+        steps[count++] = (struct sock_filter)BPF_JUMP(BPF_JMP | BPF_JEQ | BPF_K, signal_calls[i], 0, 1);
+        steps[count++] = refuse;
+    }
+    if (signals_too) {
+        steps[count++] = (struct sock_filter)BPF_JUMP(BPF_JMP | BPF_JEQ | BPF_K, SYS_tgkill, 0, 3);
+        steps[count++] = (struct sock_filter)BPF_STMT(BPF_LD | BPF_W | BPF_ABS, offsetof(struct seccomp_data, args[2]));
+        steps[count++] = (struct sock_filter)BPF_JUMP(BPF_JMP | BPF_JEQ | BPF_K, SIGABRT, 1, 0);
+        steps[count++] = refuse;
+    }
+    steps[count++] = allow;
+    const struct sock_fprog program = {count, steps};
+    return !prctl(PR_SET_SECCOMP, SECCOMP_MODE_FILTER, &program, 0, 0);
 }
 
 static bool lies_in(const char *path, const char *const *places) {
@@ -77,8 +159,10 @@ int confine_prepare(const struct confinement *confinement) {
     int version = kernel_version();
     uint64_t write =
         WRITE | (version >= 2 ? LANDLOCK_ACCESS_FS_REFER : 0) | (version >= 3 ? LANDLOCK_ACCESS_FS_TRUNCATE : 0);
-    struct landlock_ruleset_attr handled = {.handled_access_fs = READ | write | DEVICES};
-    int rules = version > 0 ? (int)syscall(SYS_landlock_create_ruleset, &handled, sizeof handled, 0) : -1;
+    bool scopes = version >= SCOPE_SIGNALS_SINCE && !confinement->distributes;
+    struct rules handled = {READ | write | DEVICES, 0, scopes ? SCOPE_SIGNALS : 0};
+    size_t size = scopes ? sizeof handled : sizeof handled.files; /* of which older kernels know as much */
+    int rules = version > 0 ? (int)syscall(SYS_landlock_create_ruleset, &handled, size, 0) : -1;
     if (rules < 0)
         return -1;
     allow(rules, system_places, READ);
@@ -88,6 +172,9 @@ int confine_prepare(const struct confinement *confinement) {
     return rules;
 }
 
-bool confine_enter(int prepared) {
-    return !prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0) && !syscall(SYS_landlock_restrict_self, prepared, 0);
+bool confine_enter(const struct confinement *confinement, int prepared) {
+    bool filters = !confinement->distributes && can_filter();
+    bool scoped = prepared >= 0 && kernel_version() >= SCOPE_SIGNALS_SINCE;
+    return !prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0) &&
+           (prepared < 0 || !syscall(SYS_landlock_restrict_self, prepared, 0)) && (!filters || refuse_calls(!scoped));
 }

@@ -120,7 +120,8 @@ enum ta_status git_clone(const struct git_clone *clone, char **commit, struct ta
     arguments[count++] = clone->source;
     arguments[count++] = clone->to;
     const char *const head[] = {"git", "-C", clone->to, "log", "-1", "--abbrev=12", "--format=%h %ct", NULL};
-    const struct confinement confinement = {(const char *const[]){real, NULL}, (const char *const[]){above, NULL}};
+    const struct confinement confinement = {(const char *const[]){real, NULL}, (const char *const[]){above, NULL},
+                                            false};
     struct command commands[] = {
         {.arguments = arguments,
          .time_limit_s = clone->limit_s,
@@ -209,7 +210,8 @@ bool git_tracks(const char *folder, const char *file, const char *empty) {
         data_is, tree_is, index_is, "GIT_CONFIG_NOSYSTEM=1", "GIT_CONFIG_GLOBAL=/dev/null", "GIT_LITERAL_PATHSPECS=1",
         NULL};
     const char *const arguments[] = {"git", "ls-files", "--error-unmatch", "--", below, NULL};
-    const struct confinement confinement = {(const char *const[]){index, empty, NULL}, (const char *const[]){NULL}};
+    const struct confinement confinement = {(const char *const[]){index, empty, NULL}, (const char *const[]){NULL},
+                                            false};
     g_autofree char *listed = ask_git(empty, more, &confinement, arguments);
     return listed != NULL;
 }
@@ -244,7 +246,7 @@ bool git_commit_time(const char *folder, const char *const *ignored, const char 
                           "GIT_OPTIONAL_LOCKS=0",
                           NULL};
     const struct confinement confinement = {(const char *const[]){top, data, shared, empty, NULL},
-                                            (const char *const[]){NULL}};
+                                            (const char *const[]){NULL}, false};
     g_autoptr(GString) excluded = g_string_new(NULL);
     for (; *ignored; ++ignored) {
         g_autofree char *path = g_build_filename(folder, *ignored, NULL);

@@ -161,7 +161,9 @@ static void plan_compile(struct planner *planner, const struct heads *heads, con
     action->dependencies = keep(planner, arena_join(planner->arena, base, ".d", ""));
     action->head = is_assembler(source) ? &heads->assembler : &heads->c;
     action->ready = heads->ready;
-    const char *const tail[] = {"-MF", action->dependencies, "-c", path, "-o", object};
+    /* The language is said, so that no name makes a source something else: preprocessed text, or an object. */
+    const char *language = is_assembler(source) ? "assembler-with-cpp" : "c";
+    const char *const tail[] = {"-MF", action->dependencies, "-x", language, "-c", path, "-o", object};
     const struct texts *arguments = text_list(planner, tail, sizeof tail / sizeof *tail);
     if (arguments)
         action->tail = *arguments;
@@ -204,13 +206,25 @@ static void plan_folders(struct planner *planner, struct texts *list) {
             add_folder(planner, list, in->components[i]->include_paths.items[k]);
 }
 
+/* Compilers read text, and nothing that stands for a header in their own form, whoever put it beside one. GCC takes no precompiled header
+   once it has read another; clang takes one where it is told to, and modules where it may. */
+static void plan_text_alone(struct planner *planner, struct texts *common) {
+    if (is_gcc(&planner->image->toolchain)) {
+        add(planner, common, "-imacros");
+        add(planner, common, PLAN_NOTHING);
+    } else {
+        add(planner, common, "-fno-modules");
+        add(planner, common, "-fno-implicit-module-maps");
+    }
+}
+
 /* What every source is compiled with. Paths that differ from computer to computer are mapped away, so that the same
    inputs give the same image everywhere. */
 static void plan_common(struct planner *planner, struct texts *common) {
     const struct plan_inputs *in = planner->in;
     const struct texts *defines[] = {&in->project->defines, &planner->image->defines};
     struct texts folders = {0};
-    size_t count = defines[0]->count + defines[1]->count + 28;
+    size_t count = defines[0]->count + defines[1]->count + 30;
     plan_folders(planner, &folders);
     for (size_t i = 0; i < in->component_count; ++i)
         count += 2 * in->components[i]->roots.count;
@@ -220,6 +234,7 @@ static void plan_common(struct planner *planner, struct texts *common) {
     for (size_t i = 0; i < sizeof flags / sizeof *flags; ++i)
         add(planner, common, flags[i]);
     add(planner, common, "-Wno-builtin-macro-redefined");
+    plan_text_alone(planner, common);
     ADD_PRINTF(planner, common, "-D__DATE__=\"%s\"", in->date);
     ADD_PRINTF(planner, common, "-D__TIME__=\"%s\"", in->time);
     ADD_PRINTF(planner, common, "-D__TIMESTAMP__=\"%s %s\"", in->date, in->time);
@@ -305,11 +320,14 @@ static void plan_link(struct planner *planner, struct planned_image *image, cons
     planner->failed = planner->failed || !head;
     if (planner->failed)
         return;
-    reserve(planner, head, target->count + 10);
+    reserve(planner, head, target->count + 12);
     for (size_t i = 0; i < target->count; ++i)
         add(planner, head, target->items[i]);
-    if (!is_gcc(&image->in->toolchain))
+    if (!is_gcc(&image->in->toolchain)) {
         add(planner, head, "-fuse-ld=lld");
+        add(planner, head, "-Wl,--no-dependent-libraries"); /* which an object may name */
+    }
+    add(planner, head, "-fno-lto"); /* an object may hold what a compiler would go on with */
     add(planner, head, "-nostdlib");
     add(planner, head, "-static");
     add(planner, head, "-Wl,--gc-sections");

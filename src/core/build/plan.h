@@ -94,6 +94,9 @@ struct plan {
 /* What stands before the colon of the rules in which compilers list what they read. */
 #define PLAN_RULE "object"
 
+/* A file that compilers are told to read, and that holds nothing. */
+#define PLAN_NOTHING "/dev/null"
+
 /* What is the image's own: its harts and their memory, the compiler for their ISA, sources and the rest beside those of all images. */
 struct image_inputs {
     struct image_place place;

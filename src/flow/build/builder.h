@@ -127,6 +127,7 @@ bool builder_is_current(struct builder *builder, size_t index);
 struct reading_list {
     GArray *inputs; /* of uint32_t, numbers of tracked files; its source first */
     GPtrArray *names;
+    const char *binary; /* the first that the compiler took for text, and is not; or null */
 };
 bool builder_read_inputs(struct builder *builder, const struct action *action, const char *dependencies,
                          struct reading_list *list);

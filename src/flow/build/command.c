@@ -167,7 +167,8 @@ enum ta_status builder_prepare(struct builder *builder) {
         status = prepare_launcher(builder, read, write);
     builder->limit_s = context_seconds(builder->context, COMPILE_S);
     builder->environment = environment(builder);
-    builder->confinement = (struct confinement){place_list(arena, read), place_list(arena, write)};
+    builder->confinement = (struct confinement){place_list(arena, read), place_list(arena, write),
+                                                workspace->setup.launcher == LAUNCHER_DISTCC};
     return status;
 }
 

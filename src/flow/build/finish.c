@@ -166,6 +166,10 @@ static enum turn_state finish_listed(struct builder *builder, size_t index) {
             ta_problem_set(builder->why, TA_E_INPUT, "copy it into the project",
                            "%s reads %s, which lies outside the project and the SDK", action->name, outside);
         state = TURN_FAILED;
+    } else if (list.binary) {
+        builder->status = ta_problem_set(builder->why, TA_E_INPUT, "replace it by its source; an asset may be of bytes",
+                                         "%s includes %s, which is not text", action->name, list.binary);
+        state = TURN_FAILED;
     } else if (!known) {
         builder->status = ta_problem_set(builder->why, TA_E_NO, "look at the compiler's messages",
                                          "%s: the compiler did not say what it read", action->name);

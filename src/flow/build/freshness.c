@@ -250,7 +250,7 @@ struct listing {
     struct reading_list *list;
     GHashTable *known;
     const char *source;
-    uint32_t scanned; /* the file that is scanned */
+    guint rule; /* how many of them the compiler's own list tells: those that it took for text */
 };
 
 static void add_file(struct listing *listing, const char *path) {
@@ -262,7 +262,8 @@ static void add_file(struct listing *listing, const char *path) {
 /* clang 14 writes '\\' in the first one, the source, as '/': we know its name. */
 static void take_name(void *with, const char *name) {
     struct listing *listing = with;
-    add_file(listing, listing->list->inputs->len ? name : listing->source);
+    if (strcmp(name, PLAN_NOTHING))
+        add_file(listing, listing->list->inputs->len ? name : listing->source);
 }
 
 static void take_hidden(void *with, const char *name, bool looked_for) {
@@ -300,17 +301,22 @@ static void scan(struct listing *listing) {
             continue;
         if (file_read(tracked_full_path(builder->files, id), TEXT_BYTES, &text, &length, NULL))
             continue;
+        bool binary = memchr(text, '\0', length) != NULL;
+        if (binary && i < listing->rule) {
+            listing->list->binary = tracked_path(builder->files, id);
+            return;
+        }
         g_autofree char *buffer = g_malloc(length + 1);
-        listing->scanned = id;
         dependencies_scan(text, length, buffer, take_hidden, listing);
-        if (before == listing->list->inputs->len + listing->list->names->len)
+        if (!binary && before == listing->list->inputs->len + listing->list->names->len)
             g_hash_table_add(builder->plain, GUINT_TO_POINTER(id + 1));
     }
 }
 
 void builder_read_ahead(struct builder *builder, size_t index) {
     const struct record *record = builder->turns[index].record;
-    struct reading_list list = {g_array_new(FALSE, FALSE, sizeof(uint32_t)), g_ptr_array_new_with_free_func(g_free)};
+    struct reading_list list = {g_array_new(FALSE, FALSE, sizeof(uint32_t)), g_ptr_array_new_with_free_func(g_free),
+                                NULL};
     struct listing listing = {builder, &list, g_hash_table_new(NULL, NULL), NULL, 0};
     for (size_t i = 0; record && i < record->input_count; ++i)
         g_array_append_val(list.inputs, record->inputs[i].file);
@@ -325,12 +331,14 @@ bool builder_read_inputs(struct builder *builder, const struct action *action, c
                          struct reading_list *list) {
     g_autofree char *text = NULL;
     size_t length;
-    *list = (struct reading_list){g_array_new(FALSE, FALSE, sizeof(uint32_t)), g_ptr_array_new_with_free_func(g_free)};
+    *list = (struct reading_list){g_array_new(FALSE, FALSE, sizeof(uint32_t)), g_ptr_array_new_with_free_func(g_free),
+                                  NULL};
     if (file_read(dependencies, TEXT_BYTES, &text, &length, NULL))
         return false;
     g_autofree char *buffer = g_malloc(length + 1);
     struct listing listing = {builder, list, g_hash_table_new(NULL, NULL), action->inputs.items[0], 0};
     bool good = dependencies_read(text, length, buffer, take_name, &listing) && list->inputs->len;
+    listing.rule = list->inputs->len; /* what assembler sources take in besides is no text */
     if (good)
         scan(&listing);
     g_hash_table_unref(listing.known);

@@ -241,12 +241,17 @@ static struct command *next(void *with) {
     return NULL;
 }
 
+/* GNU ld passes over an object that holds a compiler's intermediate form alone, and says that all is well. */
+static bool left_something_out(const struct action *action, const struct command *command) {
+    return action->kind == ACTION_LINK && strstr(command->errors, "plugin needed to handle lto object");
+}
+
 static void ended(void *with, struct command *command) {
     struct builder *builder = with;
     struct turn *turn = (struct turn *)(void *)((char *)command - offsetof(struct turn, command));
     size_t index = (size_t)(turn - builder->turns);
     const struct action *action = action_at(builder, index);
-    bool good = command->ran && !command->exit_code;
+    bool good = command->ran && !command->exit_code && !left_something_out(action, command);
     double command_s = command->seconds;
     --builder->running;
     turn->state = TURN_WAITING;

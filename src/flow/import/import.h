@@ -33,6 +33,7 @@ struct scan {
     char **files;
     GPtrArray *clashes;  /* names that clash, or cannot be, on other systems */
     GPtrArray *programs; /* executables and object files */
+    GPtrArray *binary;   /* sources and headers that are not text; precompiled headers */
     GPtrArray *outside;  /* "src/a.c includes ../b.h" */
     char *entry;         /* the file with main, or null */
 };

@@ -47,6 +47,15 @@ static bool is_program(const char *bytes, size_t length) {
     return false;
 }
 
+/* What compilers load in the place of a header, as an image of their own memory. */
+static bool is_precompiled(const char *path) {
+    static const char *const endings[] = {".gch", ".pch", ".pcm"};
+    for (size_t i = 0; i < G_N_ELEMENTS(endings); ++i)
+        if (g_str_has_suffix(path, endings[i]))
+            return true;
+    return false;
+}
+
 struct patterns {
     GRegex *include, *main;
 };
@@ -75,8 +84,13 @@ static void scan_file(const char *folder, struct scan *scan, const struct patter
     size_t length = 0;
     bool source = scan_is_source(path) || g_str_has_suffix(path, ".h");
     char head[8];
+    if (is_precompiled(path))
+        g_ptr_array_add(scan->binary, g_strdup(path));
     if (source && !file_read(full, SOURCE_BYTES, &text, &length, NULL)) {
-        scan_source(folder, scan, patterns, path, text);
+        if (memchr(text, '\0', length))
+            g_ptr_array_add(scan->binary, g_strdup(path));
+        else
+            scan_source(folder, scan, patterns, path, text);
         return;
     }
     if (is_program(head, file_head(full, head, sizeof head)))
@@ -89,6 +103,7 @@ void scan_folder(const char *folder, struct scan *scan) {
     *scan = (struct scan){.files = files_below(folder, skip),
                           .clashes = g_ptr_array_new_with_free_func(g_free),
                           .programs = g_ptr_array_new_with_free_func(g_free),
+                          .binary = g_ptr_array_new_with_free_func(g_free),
                           .outside = g_ptr_array_new_with_free_func(g_free)};
     const struct patterns patterns = {
         g_regex_new("^\\s*#\\s*include\\s*\"([^\"\\n]+)\"", G_REGEX_MULTILINE | G_REGEX_RAW | G_REGEX_OPTIMIZE, 0,
@@ -103,6 +118,7 @@ void scan_folder(const char *folder, struct scan *scan) {
     g_regex_unref(patterns.main);
     g_ptr_array_add(scan->clashes, NULL);
     g_ptr_array_add(scan->programs, NULL);
+    g_ptr_array_add(scan->binary, NULL);
     g_ptr_array_add(scan->outside, NULL);
 }
 
@@ -110,6 +126,7 @@ void scan_clear(struct scan *scan) {
     g_strfreev(scan->files);
     g_ptr_array_free(scan->clashes, TRUE);
     g_ptr_array_free(scan->programs, TRUE);
+    g_ptr_array_free(scan->binary, TRUE);
     g_ptr_array_free(scan->outside, TRUE);
     g_free(scan->entry);
 }

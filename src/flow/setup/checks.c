@@ -56,9 +56,16 @@ enum ta_status setup_check_compiler(struct workspace *workspace, struct ta_repor
         return status;
     report_add(report, TA_LEVEL_OK, "compiler", NULL, "%s %s compiles for %s", family,
                workspace->setup.compiler_version, isas->str);
-    if (!confine_can())
-        report_add(report, TA_LEVEL_NOTE, "compiler", "use it for projects that you trust; docs/trust.md",
-                   "this kernel cannot confine it: it can read all files that you can");
+    static const struct {
+        unsigned confines;
+        const char *else_it;
+    } parts[] = {{CONFINES_FILES, "read all files that you can"},
+                 {CONFINES_SOCKETS, "open connections, and leave programs running"},
+                 {CONFINES_SIGNALS, "signal your other programs"}};
+    for (size_t i = 0; i < G_N_ELEMENTS(parts); ++i)
+        if (!(confine_can() & parts[i].confines))
+            report_add(report, TA_LEVEL_NOTE, "compiler", "use it for projects that you trust; docs/trust.md",
+                       "this kernel cannot confine it: it can %s", parts[i].else_it);
     report_add(report, TA_LEVEL_OK, "C library", NULL, "picolibc for %s", libraries->str);
     return TA_OK;
 }
