@@ -35,7 +35,7 @@ static enum ta_status read_package(struct shelf *shelf, const char *file, struct
     *offer = (struct offer){0};
     enum ta_status status = package_read_text(yaml, length, path, shelf->arena, &offer->package, why);
     if (!status)
-        status = file_sha256(path, digest, why);
+        status = file_sha256(path, NULL, digest, why);
     if (status)
         return status;
     const struct package *package = &offer->package;

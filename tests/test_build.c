@@ -522,13 +522,32 @@ START_TEST(damaged_memories_cost_only_time) {
 }
 END_TEST
 
+/* Who may write to the cache of objects chooses what images are made of; what is no file is not waited for. */
+START_TEST(a_cache_of_others_is_not_taken_from) {
+    char *one = test_path("one"), *two = test_path("two");
+    ck_assert_int_eq(tanchor(test_folder, "import", "first-light", "one").code, 0);
+    ck_assert_int_eq(tanchor(one, "configure").code, 0);
+    ck_assert_int_eq(tanchor(one, "build").code, 0);
+    shell("find home -path '*/objects/*' -type f | while read entry; do rm $entry && mkfifo $entry; done && cp -r one "
+          "two && rm -rf two/out");
+    struct ran ran = tanchor(two, "build");
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, " files\n") && !strstr(ran.out, "from the cache"), "%s%s", ran.out,
+                  ran.err);
+    shell("chmod 777 $(find home -type d -name objects)");
+    shell("rm -rf two/out");
+    ran = tanchor(two, "build");
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "others may write to ") && !strstr(ran.out, "from the cache"),
+                  "%s%s", ran.out, ran.err);
+}
+END_TEST
+
 int main(void) {
     return run_suite(
-        "build",
-        (const TTest *const[]){actions_need_those_that_make_what_they_read, rules_of_compilers_are_read,
-                               messages_are_taken_apart, contents_decide_and_not_times,
-                               compilers_that_misbehave_are_told_in_a_line, another_compiler_of_the_same_version_counts,
-                               each_source_is_compiled_once, names_may_hold_anything_that_is_safe,
-                               bad_sources_are_told_in_a_line, objects_are_shared_and_nothing_wrong_is_taken,
-                               launchers_stand_in_front_of_the_compiler, damaged_memories_cost_only_time, NULL});
+        "build", (const TTest *const[]){
+                     actions_need_those_that_make_what_they_read, rules_of_compilers_are_read, messages_are_taken_apart,
+                     contents_decide_and_not_times, compilers_that_misbehave_are_told_in_a_line,
+                     another_compiler_of_the_same_version_counts, each_source_is_compiled_once,
+                     names_may_hold_anything_that_is_safe, bad_sources_are_told_in_a_line,
+                     objects_are_shared_and_nothing_wrong_is_taken, launchers_stand_in_front_of_the_compiler,
+                     damaged_memories_cost_only_time, a_cache_of_others_is_not_taken_from, NULL});
 }

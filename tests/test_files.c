@@ -1,6 +1,7 @@
 /* Files from outside: YAML by schema, ELF, folders. */
 #include "support.h"
 
+#include "base/little.h"
 #include "host/copy.h"
 #include "host/elf_file.h"
 #include "host/files.h"
@@ -266,7 +267,7 @@ START_TEST(folders_are_copied_whole_or_not_at_all) {
     write_text(test_path("from/run.sh"), "#!/bin/sh\n");
     ck_assert_int_eq(chmod(test_path("from/run.sh"), 0755), 0);
     ck_assert_int_eq(symlink("a/b/c.txt", test_path("from/link")), 0);
-    ck_assert_int_eq(folder_copy(from, to, skip, NULL, &files, &why), TA_OK);
+    ck_assert_int_eq(folder_copy(from, to, skip, UINT64_MAX, NULL, &files, &why), TA_OK);
     ck_assert_uint_eq(files, 2);
     ck_assert_str_eq(read_text(test_path("to/a/b/c.txt")), "deep");
     ck_assert_str_eq(read_text(test_path("to/link")), "deep");
@@ -278,13 +279,13 @@ START_TEST(folders_are_copied_whole_or_not_at_all) {
     static const char *const bad_links[] = {"/etc/passwd", "../outside", "a/../../outside"};
     for (size_t i = 0; i < G_N_ELEMENTS(bad_links); ++i) {
         ck_assert_int_eq(symlink(bad_links[i], test_path("from/bad")), 0);
-        ck_assert_int_eq(folder_copy(from, to, skip, NULL, &files, &why), TA_E_INPUT);
+        ck_assert_int_eq(folder_copy(from, to, skip, UINT64_MAX, NULL, &files, &why), TA_E_INPUT);
         ck_assert_ptr_nonnull(strstr(why.what, "link that leaves the folder"));
         ck_assert(!g_file_test(to, G_FILE_TEST_EXISTS));
         unlink(test_path("from/bad"));
     }
     ck_assert_int_eq(mkfifo(test_path("from/pipe"), 0600), 0);
-    ck_assert_int_eq(folder_copy(from, to, skip, NULL, &files, &why), TA_E_INPUT);
+    ck_assert_int_eq(folder_copy(from, to, skip, UINT64_MAX, NULL, &files, &why), TA_E_INPUT);
     ck_assert_ptr_nonnull(strstr(why.what, "neither a file nor a folder"));
 }
 END_TEST
@@ -361,6 +362,59 @@ START_TEST(patterns_match_one_element_at_a_time) {
 }
 END_TEST
 
+static gpointer cut_short(gpointer path) {
+    g_usleep(2000);
+    ck_assert_int_eq(truncate(path, 100), 0);
+    return NULL;
+}
+
+/* An editor that saves in place cuts a file short while it is looked at. A size that no file has is refused before it is read. */
+START_TEST(digests_outlive_files_that_are_cut_short) {
+    enum { BYTES = 48 << 20 };
+    g_autofree char *bytes = g_malloc0(BYTES);
+    char digest[SHA256_TEXT_BYTES];
+    struct ta_problem why;
+    for (int i = 0; i < 8; ++i) {
+        ck_assert(g_file_set_contents_full(test_path("long.bin"), bytes, BYTES, G_FILE_SET_CONTENTS_NONE, 0666, NULL));
+        GThread *saver = g_thread_new("saver", cut_short, test_path("long.bin"));
+        ck_assert_int_eq(file_sha256(test_path("long.bin"), NULL, digest, &why), TA_OK);
+        g_thread_join(saver);
+    }
+    ck_assert_int_eq(truncate(test_path("long.bin"), INT64_C(1) << 40), 0);
+    ck_assert_int_eq(file_sha256(test_path("long.bin"), NULL, digest, &why), TA_E_INPUT);
+    ck_assert_msg(strstr(why.what, "long.bin is larger than 4 GiB") != NULL, "%s", why.what);
+}
+END_TEST
+
+/* A small program whose compressed debug data say that they are large: nobody unpacks them. */
+START_TEST(debug_data_that_would_fill_the_memory_are_refused) {
+    enum { COMPRESSED = 0x800, CLAIM = 0x60000000 };
+    g_autofree char *bytes = NULL;
+    gsize length;
+    struct ta_image image;
+    struct ta_problem why;
+    struct arena *arena = arena_new();
+    shell("printf 'int main(void) { return 3; }' | riscv64-unknown-elf-gcc -x c - -g -gz=zlib -march=rv32imac "
+          "-mabi=ilp32 -nostdlib "
+          "-Wl,-e,main -Wl,-Ttext=0x10000000 -o small.elf");
+    ck_assert_int_eq(elf_read(test_path("small.elf"), arena, &image, &why), TA_OK);
+    ck_assert(g_file_get_contents(test_path("small.elf"), &bytes, &length, NULL));
+    uint8_t *at = (uint8_t *)bytes;
+    unsigned claims = 0;
+    for (uint64_t i = 0; i < little_load(at + 48, 2); ++i) {
+        uint8_t *header = at + little_load(at + 32, 4) + i * little_load(at + 46, 2);
+        if (!(little_load(header + 8, 4) & COMPRESSED))
+            continue;
+        little_store(at + little_load(header + 16, 4) + 4, 4, CLAIM);
+        ++claims;
+    }
+    ck_assert(claims && g_file_set_contents(test_path("small.elf"), bytes, (gssize)length, NULL));
+    ck_assert_int_eq(elf_read(test_path("small.elf"), arena, &image, &why), TA_E_INPUT);
+    ck_assert_msg(strstr(why.what, "unpack to more than 512 MiB") != NULL, "%s", why.what);
+    arena_free(arena);
+}
+END_TEST
+
 int main(void) {
     return run_suite("files", (const TTest *const[]){
                                   manifest_problems_name_place_key_and_what_is_allowed, profile_problems_name_their_key,
@@ -368,5 +422,6 @@ int main(void) {
                                   a_setup_is_read_back_as_it_was_written, damaged_elf_files_are_refused,
                                   addresses_are_told_by_function_and_line, outputs_take_their_places,
                                   stamps_are_the_same_one_by_one_and_together, folders_are_copied_whole_or_not_at_all,
-                                  patterns_match_one_element_at_a_time, NULL});
+                                  patterns_match_one_element_at_a_time, digests_outlive_files_that_are_cut_short,
+                                  debug_data_that_would_fill_the_memory_are_refused, NULL});
 }

@@ -183,7 +183,8 @@ START_TEST(links_that_stay_inside_are_kept_and_chains_that_leave_are_not) {
         ck_assert_ptr_nonnull(strstr(why.what, "is a link that leaves the folder"));
         ck_assert_int_eq(folder_make(from, NULL), TA_OK);
         run_program(NULL, NULL, (const char *const[]){"tar", "-xf", archive, "-C", from, NULL});
-        ck_assert_int_eq(folder_copy(from, to, NULL, NULL, &files, &why), TA_E_INPUT); /* a folder's links no less */
+        ck_assert_int_eq(folder_copy(from, to, NULL, UINT64_MAX, NULL, &files, &why),
+                         TA_E_INPUT); /* a folder's links no less */
         ck_assert_ptr_nonnull(strstr(why.what, "is a link that leaves the folder"));
         ck_assert(!g_file_test(to, G_FILE_TEST_EXISTS));
         folder_remove(from);
@@ -615,6 +616,42 @@ START_TEST(damaged_packages_are_not_installed) {
 }
 END_TEST
 
+/* Each of these took minutes, or all memory, or went on after Ctrl-C. */
+START_TEST(large_projects_take_their_time_and_no_more) {
+    g_autoptr(GString) text = g_string_new("#include <hull.h>\n");
+    for (int i = 0; i < 900000; ++i)
+        g_string_append_c(text, i % 3 ? ' ' : '\n');
+    write_text(test_path("blank/src/main.c"), "int main(void) { return 0; }\n");
+    write_text(test_path("blank/src/hull.h"), text->str);
+    struct ran ran = tanchor(test_folder, "import", "blank", "one", "--gather");
+    ck_assert_msg(ran.code == 0 && strstr(ran.out, "starts in   src/main.c"), "%s%s", ran.out, ran.err);
+    g_string_assign(text, "[{\"directory\": \".\", \"file\": \"src/main.c\", \"arguments\": [\"cc\", \"-DHULL=17\", "
+                          "\"-DMARK=a\\nb\", \"-D1X\", \"-DMIX(a)=a\"]}]");
+    write_text(test_path("blank/compile_commands.json"), text->str);
+    ran = tanchor(test_folder, "import", "blank", "two");
+    ck_assert_msg(ran.code == 0 &&
+                      strstr(ran.out, "2 defines or names that anchor.yaml cannot hold, the first: MARK=a\\x0ab"),
+                  "%s%s", ran.out, ran.err);
+    ck_assert(strstr(read_text(test_path("two/anchor.yaml")), "defines:\n  - 'HULL=17'\n  - 'MIX(a)=a'\n") != NULL);
+    g_string_assign(text, "[");
+    for (int i = 0; i < 120000; ++i)
+        g_string_append_printf(text,
+                               "%s{\"directory\": \".\", \"file\": \"src/%d.c\", \"command\": \"cc -DA%d -Ii%d\"}",
+                               i ? "," : "", i, i, i);
+    g_string_append_c(text, ']');
+    write_text(test_path("blank/compile_commands.json"), text->str);
+    ran = tanchor(test_folder, "import", "blank", "three");
+    expect_refusal(ran, 1, "blank has 120000 sources, more than a draft can list");
+    shell("rm blank/compile_commands.json && truncate -s 1T blank/hull.bin");
+    ran = tanchor(test_folder, "import", "blank", "four");
+    expect_refusal(ran, 1, "hull.bin, it is larger than 4.0 GiB");
+    shell("rm blank/hull.bin && cp -r one five && truncate -s 1T five/src/main.c");
+    ck_assert_int_eq(tanchor(test_path("five"), "configure").code, 0);
+    ran = tanchor(test_path("five"), "build");
+    ck_assert_msg(ran.code == 1, "%s%s", ran.out, ran.err);
+}
+END_TEST
+
 int main(void) {
     return run_suite("import",
                      (const TTest *const[]){
@@ -626,5 +663,6 @@ int main(void) {
                          what_lies_outside_is_named_and_can_be_gathered, what_would_trouble_others_is_told,
                          the_wrong_folder_leads_to_the_right_one, packages_carry_a_catalog_to_another_computer,
                          a_bundle_brings_an_example_with_all_that_it_needs,
-                         signatures_are_checked_against_known_publishers, damaged_packages_are_not_installed, NULL});
+                         signatures_are_checked_against_known_publishers, damaged_packages_are_not_installed,
+                         large_projects_take_their_time_and_no_more, NULL});
 }

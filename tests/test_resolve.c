@@ -267,8 +267,45 @@ START_TEST(pre_releases_are_taken_only_when_they_are_asked_for) {
 }
 END_TEST
 
+/* Thirteen packages want a berth of twelve each: no search by cases comes to an end, and this one says so. */
+START_TEST(what_would_take_for_ever_is_told) {
+    enum { BERTHS = 12, BOATS = BERTHS + 1 };
+    static struct candidate boats[BOATS][BERTHS], berths[BERTHS][BOATS];
+    static struct need needs[BOATS][BERTHS];
+    static char names_of[BOATS + BERTHS][16], versions_of[BOATS][16];
+    struct candidates packages[BOATS + BERTHS];
+    struct requirement roots[BOATS];
+    struct resolution resolution;
+    struct ta_problem why;
+    for (size_t boat = 0; boat < BOATS; ++boat) {
+        g_snprintf(names_of[boat], sizeof names_of[boat], "boat-%zu", boat);
+        g_snprintf(versions_of[boat], sizeof versions_of[boat], "%zu.0.0", boat + 1);
+    }
+    for (size_t berth = 0; berth < BERTHS; ++berth)
+        g_snprintf(names_of[BOATS + berth], sizeof names_of[berth], "berth-%zu", berth);
+    for (size_t boat = 0; boat < BOATS; ++boat) {
+        for (size_t berth = 0; berth < BERTHS; ++berth) {
+            needs[boat][berth] = (struct need){names_of[BOATS + berth], versions_of[boat]};
+            boats[boat][berth] = (struct candidate){versions_of[berth], {&needs[boat][berth], 1}};
+            berths[berth][boat] = (struct candidate){versions_of[boat], {0}};
+        }
+        packages[boat] = (struct candidates){names_of[boat], boats[boat], BERTHS};
+        roots[boat] = (struct requirement){"the harbour", names_of[boat], "*", false};
+    }
+    for (size_t berth = 0; berth < BERTHS; ++berth)
+        packages[BOATS + berth] = (struct candidates){names_of[BOATS + berth], berths[berth], BOATS};
+    struct arena *arena = arena_new();
+    ck_assert_int_eq(resolve(arena, packages, BOATS + BERTHS, roots, BOATS, &resolution, &why), TA_E_INPUT);
+    ck_assert_msg(strstr(why.what, "no choice after 10000 attempts") != NULL, "%s", why.what);
+    ck_assert_int_eq(resolve(arena, packages, BOATS + BERTHS, roots, BERTHS, &resolution, &why), TA_OK);
+    ck_assert(resolution.found);
+    arena_free(arena);
+}
+END_TEST
+
 int main(void) {
     return run_suite("resolve", (const TTest *const[]){ten_thousand_small_catalogs_have_the_answers_of_a_full_search,
                                                        a_conflict_names_who_needs_what,
-                                                       pre_releases_are_taken_only_when_they_are_asked_for, NULL});
+                                                       pre_releases_are_taken_only_when_they_are_asked_for,
+                                                       what_would_take_for_ever_is_told, NULL});
 }

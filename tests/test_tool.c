@@ -464,7 +464,7 @@ START_TEST(trials_with_errors_end_the_build) {
     char *image = below(project, "out/dunlin-gcc/tide-lamp.elf");
     ck_assert_int_eq(tanchor(project, "verify").code, 0);
     char before[SHA256_TEXT_BYTES], after[SHA256_TEXT_BYTES];
-    file_sha256(image, before, NULL);
+    file_sha256(image, NULL, before, NULL);
     edit(source, "int main(void) {", "int main(void) {\n    printf(\"slack\\n\");");
     edit(trials, "console says", "console shouts");
     struct ran ran = tanchor(project, "verify");
@@ -473,7 +473,7 @@ START_TEST(trials_with_errors_end_the_build) {
     edit(source, "slack", "slack water");
     ran = tanchor(project, "verify", "nothing like this");
     expect_refusal(ran, 1, "no trial has a name like that");
-    file_sha256(image, after, NULL);
+    file_sha256(image, NULL, after, NULL);
     ck_assert_str_eq(after, before);
     edit(trials, "no trap", "screen looks like \"made.png\" within 1 %");
     ran = tanchor(project, "verify");

@@ -88,7 +88,7 @@ static const unsigned refused_calls[] = {SYS_socket,
                                          SYS_mount,
                                          SYS_pidfd_getfd,
                                          SYS_pidfd_open};
-/* Where Landlock does not tell who is outside, nobody is signalled at all. abort() does by tgkill, which may. */
+/* Where Landlock does not tell who is outside, nobody is signalled at all, but by tgkill for SIGABRT: a program may end itself. */
 static const unsigned signal_calls[] = {SYS_kill, SYS_tkill, SYS_rt_sigqueueinfo, SYS_rt_tgsigqueueinfo,
                                         SYS_pidfd_send_signal};
 

@@ -14,7 +14,7 @@ struct copy {
     const char *const *skip;
     const struct file_watch *watch;
     unsigned files;
-    uint64_t bytes;
+    uint64_t bytes, most_bytes;
     struct ta_problem *why;
 };
 
@@ -25,14 +25,16 @@ static enum ta_status copy_open(struct copy *copy, int in, int out, const char *
     static const size_t block = 1 << 16;
     ssize_t length;
     do
-        length = copy_file_range(in, NULL, out, NULL, 1 << 30, 0);
-    while (length > 0);
+        length = copy_file_range(in, NULL, out, NULL, 64 << 20, 0);
+    while (length > 0 && !file_watch_cancelled(copy->watch));
     if (length == 0)
         return TA_OK;
     g_autofree char *buffer = g_malloc(block);
-    while ((length = read(in, buffer, block)) > 0)
+    while (!file_watch_cancelled(copy->watch) && (length = read(in, buffer, block)) > 0)
         if (!file_write_all(out, buffer, (size_t)length))
             return file_failed(copy->why, "write", to);
+    if (file_watch_cancelled(copy->watch))
+        return ta_problem_set(copy->why, TA_E_INTERRUPTED, NULL, "interrupted");
     return length < 0 ? file_failed(copy->why, "read", from) : TA_OK;
 }
 
@@ -87,6 +89,10 @@ static enum ta_status copy_entry(struct copy *copy, const char *from, const char
         return copy_below(copy, from, to);
     if (S_ISLNK(about.st_mode))
         return copy_link(copy, from, to);
+    if ((uint64_t)about.st_size > copy->most_bytes - copy->bytes)
+        return ta_problem_set(copy->why, TA_E_INPUT,
+                              "take out what it does not need; preferences.yaml can allow more: archive-size",
+                              "with %s, it is larger than %.1f GiB", from, (double)copy->most_bytes / (1 << 30));
     copy->bytes += (uint64_t)about.st_size;
     file_watch_progress(copy->watch, copy->bytes, 0);
     if (S_ISREG(about.st_mode))
@@ -95,10 +101,10 @@ static enum ta_status copy_entry(struct copy *copy, const char *from, const char
                           from);
 }
 
-enum ta_status folder_copy(const char *from, const char *to, const char *const *skip, const struct file_watch *watch,
-                           unsigned *files, struct ta_problem *why) {
+enum ta_status folder_copy(const char *from, const char *to, const char *const *skip, uint64_t most_bytes,
+                           const struct file_watch *watch, unsigned *files, struct ta_problem *why) {
     g_autofree char *root = g_canonicalize_filename(from, NULL);
-    struct copy copy = {.root = root, .skip = skip, .watch = watch, .why = why};
+    struct copy copy = {.root = root, .skip = skip, .watch = watch, .most_bytes = most_bytes, .why = why};
     enum ta_status status = copy_entry(&copy, root, to);
     if (!status)
         status = inside_check(to, from, why);

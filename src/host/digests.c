@@ -44,7 +44,7 @@ const char *digests_of(struct digests *digests, const char *path) {
     bool same = known && strlen(known) > SHA256_TEXT_BYTES && !strcmp(known + SHA256_TEXT_BYTES - 1, stamp);
     if (same)
         return known;
-    if (file_sha256(path, digest, NULL))
+    if (file_sha256(path, NULL, digest, NULL))
         return NULL;
     g_autofree char *entry = g_strconcat(digest, settled ? stamp : "", NULL);
     json_object_set_new(digests->known, path, json_string(entry));

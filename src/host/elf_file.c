@@ -13,6 +13,8 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+enum { DEBUG_MIB = 512 };
+
 static enum ta_status refuse(struct ta_problem *why, const char *path, const char *fix, const char *what) {
     return ta_problem_set(why, TA_E_INPUT, fix, "%s: %s", path, what);
 }
@@ -122,6 +124,27 @@ static void read_symbols(Elf *elf, struct arena *arena, struct ta_image *image) 
         qsort(symbols, image->symbol_count, sizeof *symbols, by_address);
 }
 
+/* What compressed debug data unpack to is what they say: a small file can ask for all the memory that there is. */
+static uint64_t unpacked_bytes(Elf *elf) {
+    static const char old_form[] = "ZLIB"; /* and the size, of eight bytes, the highest first */
+    uint64_t bytes = 0;
+    for (Elf_Scn *section = NULL; (section = elf_nextscn(elf, section));) {
+        GElf_Shdr header;
+        GElf_Chdr compressed;
+        Elf_Data *data;
+        uint64_t own = 0;
+        if (!gelf_getshdr(section, &header) || header.sh_flags & SHF_ALLOC || header.sh_type == SHT_NOBITS)
+            continue;
+        if (header.sh_flags & SHF_COMPRESSED)
+            own = gelf_getchdr(section, &compressed) ? compressed.ch_size : UINT64_MAX;
+        else if ((data = elf_rawdata(section, NULL)) && data->d_size > 12 && !memcmp(data->d_buf, old_form, 4))
+            for (size_t i = 4; i < 12; ++i)
+                own = own << 8 | ((const uint8_t *)data->d_buf)[i];
+        bytes += MIN(own, UINT64_MAX - bytes);
+    }
+    return bytes;
+}
+
 static enum ta_status read_elf(Elf *elf, size_t size, const char *path, struct arena *arena, struct ta_image *image,
                                struct ta_problem *why) {
     GElf_Ehdr header;
@@ -132,6 +155,10 @@ static enum ta_status read_elf(Elf *elf, size_t size, const char *path, struct a
                                    .entry = header.e_entry};
         status = read_segments(elf, path, size, arena, image, why);
     }
+    if (!status && unpacked_bytes(elf) > (uint64_t)DEBUG_MIB << 20)
+        status =
+            ta_problem_set(why, TA_E_INPUT, "link it with smaller debug data, or strip it",
+                           "%s: its compressed debug data say that they unpack to more than %d MiB", path, DEBUG_MIB);
     if (!status)
         read_symbols(elf, arena, image);
     for (size_t i = 0; !status && !image->has_identity && i < image->segment_count; ++i)

@@ -22,6 +22,7 @@
     X(elf_strptr)                                                                                                      \
     X(elf_update)                                                                                                      \
     X(elf_version)                                                                                                     \
+    X(gelf_getchdr)                                                                                                    \
     X(gelf_getclass)                                                                                                   \
     X(gelf_getehdr)                                                                                                    \
     X(gelf_getphdr)                                                                                                    \
@@ -57,6 +58,7 @@ bool elf_library_load(void);
 #define elf_strptr        elf_library.elf_strptr
 #define elf_update        elf_library.elf_update
 #define elf_version       elf_library.elf_version
+#define gelf_getchdr      elf_library.gelf_getchdr
 #define gelf_getclass     elf_library.gelf_getclass
 #define gelf_getehdr      elf_library.gelf_getehdr
 #define gelf_getphdr      elf_library.gelf_getphdr

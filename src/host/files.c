@@ -391,16 +391,36 @@ void bytes_sha256(const void *bytes, size_t length, char text[SHA256_TEXT_BYTES]
     g_strlcpy(text, digest, SHA256_TEXT_BYTES);
 }
 
-enum ta_status file_sha256(const char *path, char text[SHA256_TEXT_BYTES], struct ta_problem *why) {
+/* Read, and not mapped: who cuts a mapped file short ends the process that looks at it. */
+static enum ta_status digest_open_file(int file, const char *path, const struct file_watch *watch, GChecksum *sum,
+                                       struct ta_problem *why) {
+    enum { PIECE_BYTES = 256 << 10 };
+    const uint64_t most = (uint64_t)FILE_MOST_GIB << 30;
+    g_autofree char *piece = g_malloc(PIECE_BYTES);
+    struct stat about;
+    uint64_t done = fstat(file, &about) || (uint64_t)about.st_size <= most ? 0 : most;
+    for (ssize_t length; (length = read_all(file, piece, PIECE_BYTES));) {
+        if (length < 0)
+            return file_failed(why, "read", path);
+        if (file_watch_cancelled(watch))
+            return ta_problem_set(why, TA_E_INTERRUPTED, NULL, "interrupted");
+        done += (uint64_t)length;
+        if (done > most) /* sparse, or it grows while it is read */
+            return ta_problem_set(why, TA_E_INPUT, "make it smaller", "%s is larger than %d GiB", path, FILE_MOST_GIB);
+        g_checksum_update(sum, (const guchar *)piece, length);
+    }
+    return TA_OK;
+}
+
+enum ta_status file_sha256(const char *path, const struct file_watch *watch, char text[SHA256_TEXT_BYTES],
+                           struct ta_problem *why) {
+    g_autoptr(GChecksum) sum = g_checksum_new(G_CHECKSUM_SHA256);
     int file;
     enum ta_status status = file_open(path, &file, why);
     if (status)
         return status;
-    g_autoptr(GMappedFile) mapped = g_mapped_file_new_from_fd(file, FALSE, NULL);
-    if (mapped)
-        bytes_sha256(g_mapped_file_get_contents(mapped), g_mapped_file_get_length(mapped), text);
-    else
-        status = file_failed(why, "read", path);
+    status = digest_open_file(file, path, watch, sum, why);
+    g_strlcpy(text, status ? "" : g_checksum_get_string(sum), SHA256_TEXT_BYTES);
     close(file);
     return status;
 }

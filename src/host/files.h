@@ -60,17 +60,6 @@ enum ta_status folder_make_private(const char *path, struct ta_problem *why);
 /* True when PATH is no folder, or one without entries. */
 bool folder_is_empty(const char *path);
 
-/* Who looks on while many files are handled: asked whether to stop, told of how many bytes are done, of how many (0: not
-   known). Each may be null, as the whole may be. */
-struct file_watch {
-    bool (*cancelled)(void *with);
-    void *cancelled_with;
-    void (*progress)(void *with, uint64_t done, uint64_t total);
-    void *progress_with;
-};
-bool file_watch_cancelled(const struct file_watch *watch);
-void file_watch_progress(const struct file_watch *watch, uint64_t done, uint64_t total);
-
 void folder_remove(const char *path);
 
 /* The paths below FOLDER, relative to it and sorted, that match PATTERN: '*' and '?' stand for anything in one path
@@ -87,9 +76,22 @@ char **files_below(const char *folder, const char *const *skip);
 /* What the one '*' of PATTERN stands for in each match, sorted; ends with null, freed with g_strfreev. */
 char **files_names(const char *folder, const char *pattern);
 
-/* SHA-256 as 64 hexadecimal digits, of bytes and of a file. */
+/* Who looks on while many files are handled: asked whether to stop, told of how many bytes are done, of how many (0: not
+   known). Each may be null, as the whole may be. */
+struct file_watch {
+    bool (*cancelled)(void *with);
+    void *cancelled_with;
+    void (*progress)(void *with, uint64_t done, uint64_t total);
+    void *progress_with;
+};
+bool file_watch_cancelled(const struct file_watch *watch);
+void file_watch_progress(const struct file_watch *watch, uint64_t done, uint64_t total);
+
+/* SHA-256 as 64 hexadecimal digits, of bytes and of a file of at most FILE_MOST_GIB. */
+enum { FILE_MOST_GIB = 4 };
 void bytes_sha256(const void *bytes, size_t length, char text[SHA256_TEXT_BYTES]);
-enum ta_status file_sha256(const char *path, char text[SHA256_TEXT_BYTES], struct ta_problem *why);
+enum ta_status file_sha256(const char *path, const struct file_watch *watch, char text[SHA256_TEXT_BYTES],
+                           struct ta_problem *why);
 
 /* Whether the file was saved at START or later, by the clock that file systems stamp with (CLOCK_REALTIME_COARSE); one that is not
    there was. */

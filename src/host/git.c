@@ -225,7 +225,7 @@ static char *shared_data(const char *data) {
 }
 
 bool git_commit_time(const char *folder, const char *const *ignored, const char *empty, int64_t *time_s) {
-    static const char *const commit[] = {"git", "rev-parse", "--verify", "--quiet", "HEAD^{commit}", NULL};
+    static const char *const commit[] = {"git", "rev-parse", "--verify", "--quiet", "HEAD^0", NULL};
     static const char *const changes[] = {
         "git", "status", "--porcelain", "--untracked-files=normal", "--ignore-submodules=all", "--", ".", NULL};
     static const char *const time[] = {"git", "log", "-1", "--format=%ct", NULL};

@@ -113,7 +113,7 @@ enum ta_status store_open(const char *path, bool writing, struct store **store, 
         status = failed(opened, why);
     if (!status) {
         sqlite3_busy_timeout(opened->database, PATIENCE_MS);
-        status = run_script(opened, "PRAGMA synchronous = NORMAL; PRAGMA mmap_size = 67108864", why);
+        status = run_script(opened, "PRAGMA synchronous = NORMAL", why);
     }
     if (!status)
         status = bring_up_to_date(opened, why);

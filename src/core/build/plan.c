@@ -40,6 +40,12 @@ static void add(struct planner *planner, struct texts *list, const char *text) {
         list->items[list->count++] = keep(planner, text);
 }
 
+static void add_words(struct planner *planner, struct texts *list, const char *const *words) {
+    for (; *words; ++words)
+        add(planner, list, *words);
+}
+
+#define ADD_WORDS(planner, list, ...)  add_words(planner, list, (const char *const[]){__VA_ARGS__, NULL})
 #define ADD_PRINTF(planner, list, ...) add(planner, list, arena_printf((planner)->arena, __VA_ARGS__))
 
 static bool is_gcc(const struct toolchain *toolchain) {
@@ -209,13 +215,9 @@ static void plan_folders(struct planner *planner, struct texts *list) {
 /* Compilers read text, and nothing that stands for a header in their own form, whoever put it beside one. GCC takes no precompiled header
    once it has read another; clang takes one where it is told to, and modules where it may. */
 static void plan_text_alone(struct planner *planner, struct texts *common) {
-    if (is_gcc(&planner->image->toolchain)) {
-        add(planner, common, "-imacros");
-        add(planner, common, PLAN_NOTHING);
-    } else {
-        add(planner, common, "-fno-modules");
-        add(planner, common, "-fno-implicit-module-maps");
-    }
+    static const char *const gcc[] = {"-imacros", PLAN_NOTHING, NULL};
+    static const char *const clang[] = {"-fno-modules", "-fno-implicit-module-maps", NULL};
+    add_words(planner, common, is_gcc(&planner->image->toolchain) ? gcc : clang);
 }
 
 /* What every source is compiled with. Paths that differ from computer to computer are mapped away, so that the same
@@ -229,11 +231,8 @@ static void plan_common(struct planner *planner, struct texts *common) {
     for (size_t i = 0; i < in->component_count; ++i)
         count += 2 * in->components[i]->roots.count;
     reserve(planner, common, count + folders.count);
-    const char *const flags[] = {
-        optimise_flag(in->setup), "-g", "-ffunction-sections", "-fdata-sections", "-fno-common", "-Wall", "-Wextra"};
-    for (size_t i = 0; i < sizeof flags / sizeof *flags; ++i)
-        add(planner, common, flags[i]);
-    add(planner, common, "-Wno-builtin-macro-redefined");
+    ADD_WORDS(planner, common, optimise_flag(in->setup), "-g", "-ffunction-sections", "-fdata-sections", "-fno-common",
+              "-Wall", "-Wextra", "-Wno-builtin-macro-redefined");
     plan_text_alone(planner, common);
     ADD_PRINTF(planner, common, "-D__DATE__=\"%s\"", in->date);
     ADD_PRINTF(planner, common, "-D__TIME__=\"%s\"", in->time);
@@ -247,7 +246,7 @@ static void plan_common(struct planner *planner, struct texts *common) {
         for (size_t k = 0; k < defines[i]->count; ++k)
             ADD_PRINTF(planner, common, "-D%s", defines[i]->items[k]);
     if (!is_gcc(&planner->image->toolchain)) {
-        add(planner, common, "-isystem");
+        ADD_WORDS(planner, common, "-isystem");
         ADD_PRINTF(planner, common, "%s/include", planner->image->toolchain.c_library);
     }
     for (size_t i = 0; i < folders.count && !planner->failed; ++i)
@@ -256,7 +255,6 @@ static void plan_common(struct planner *planner, struct texts *common) {
 
 /* The heads of the commands that compile: for C, and for assembler. */
 static void plan_heads(struct planner *planner, const struct texts *target, struct heads *heads) {
-    static const char *const lists[] = {"-MD", "-MT", PLAN_RULE};
     struct texts common = {0};
     plan_common(planner, &common);
     struct {
@@ -265,17 +263,16 @@ static void plan_heads(struct planner *planner, const struct texts *target, stru
     } each[] = {{&heads->c, "c"}, {&heads->assembler, ".S"}};
     for (size_t i = 0; i < 2; ++i) {
         reserve(planner, each[i].list, target->count + common.count + 8);
-        for (size_t k = 0; k < target->count && !planner->failed; ++k)
+        for (size_t k = 0; k < target->count; ++k)
             add(planner, each[i].list, target->items[k]);
         add_language_arguments(planner, each[i].like, each[i].list);
         for (size_t k = 0; k < common.count && !planner->failed; ++k)
             add(planner, each[i].list, common.items[k]);
         if (is_assembler(each[i].like) && !is_gcc(&planner->image->toolchain)) {
-            add(planner, each[i].list, "-g0");                /* clang 14 would tell this computer's paths there */
-            add(planner, each[i].list, "-Qunused-arguments"); /* it takes those of C for nothing in a .s */
+            /* clang 14 would tell this computer's paths in debug data, and complain of what is C's alone. */
+            ADD_WORDS(planner, each[i].list, "-g0", "-Qunused-arguments");
         }
-        for (size_t k = 0; k < sizeof lists / sizeof *lists; ++k)
-            add(planner, each[i].list, lists[k]);
+        ADD_WORDS(planner, each[i].list, "-MD", "-MT", PLAN_RULE);
     }
 }
 
@@ -323,14 +320,10 @@ static void plan_link(struct planner *planner, struct planned_image *image, cons
     reserve(planner, head, target->count + 12);
     for (size_t i = 0; i < target->count; ++i)
         add(planner, head, target->items[i]);
-    if (!is_gcc(&image->in->toolchain)) {
-        add(planner, head, "-fuse-ld=lld");
-        add(planner, head, "-Wl,--no-dependent-libraries"); /* which an object may name */
-    }
-    add(planner, head, "-fno-lto"); /* an object may hold what a compiler would go on with */
-    add(planner, head, "-nostdlib");
-    add(planner, head, "-static");
-    add(planner, head, "-Wl,--gc-sections");
+    if (!is_gcc(&image->in->toolchain)) /* an object may name libraries */
+        ADD_WORDS(planner, head, "-fuse-ld=lld", "-Wl,--no-dependent-libraries");
+    /* It may also hold what a compiler would go on with. */
+    ADD_WORDS(planner, head, "-fno-lto", "-nostdlib", "-static", "-Wl,--gc-sections");
     inputs[count++] = image->out->note_object;
     inputs[count++] = image->out->script;
     for (size_t i = 0; i < image->libraries.count; ++i)
@@ -340,17 +333,14 @@ static void plan_link(struct planner *planner, struct planned_image *image, cons
     image->link = action;
     action->head = head;
     reserve(planner, tail, count + 12);
-    add(planner, tail, "-T");
-    add(planner, tail, image->out->script);
+    ADD_WORDS(planner, tail, "-T", image->out->script);
     ADD_PRINTF(planner, tail, "-Wl,-Map=%s", image->out->map);
     for (size_t i = 0; i <= objects; ++i) /* and the note */
         add(planner, tail, inputs[i]);
     add(planner, tail, "-Wl,--start-group");
     for (size_t i = 0; i < image->libraries.count; ++i)
         add(planner, tail, image->libraries.items[i]);
-    add(planner, tail, "-Wl,--end-group");
-    add(planner, tail, "-o");
-    add(planner, tail, image->out->elf);
+    ADD_WORDS(planner, tail, "-Wl,--end-group", "-o", image->out->elf);
 }
 
 /* What is made of the linked image. */

@@ -241,6 +241,8 @@ static void start_level(struct clauses *clauses) {
 static enum clauses_answer step(struct clauses *clauses, const struct clause *conflict, const int *assumed,
                                 size_t count, bool *failed, clauses_guess *guess, void *with, bool *done) {
     *done = true;
+    if (clauses->returns > CLAUSES_RETURNS)
+        return CLAUSES_TOO_LONG;
     if (conflict) {
         unsigned back;
         struct clause *learned = clauses->level ? learn(clauses, conflict, &back) : NULL;

@@ -27,7 +27,9 @@ typedef int clauses_guess(const struct clauses *clauses, void *with);
 /* How often the search went back: as long as it stays the same, what is known stays known. */
 size_t clauses_returns(const struct clauses *clauses);
 
-enum clauses_answer { CLAUSES_HOLD, CLAUSES_CONFLICT, CLAUSES_NO_MEMORY };
+/* Some questions have no quick answer: after so many returns, of all searches together, each is TOO_LONG. */
+enum { CLAUSES_RETURNS = 10000 };
+enum clauses_answer { CLAUSES_HOLD, CLAUSES_CONFLICT, CLAUSES_TOO_LONG, CLAUSES_NO_MEMORY };
 
 /* Whether all clauses can hold together with the COUNT literals ASSUMED. Can be asked again with other ones: what was learned
    stays. After CLAUSES_CONFLICT, FAILED[i] tells whether assumption i had a part in it. */

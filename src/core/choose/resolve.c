@@ -376,7 +376,7 @@ static bool find_smallest(struct resolver *resolver, struct clauses *clauses, st
     return !smallest.no_memory;
 }
 
-/* One after the other is left out: what there is no conflict without stays. */
+/* One after the other is left out: what there is no conflict without stays, and so does what takes too long to tell. */
 static bool find_conflict(struct resolver *resolver, struct clauses *clauses, struct assumptions *assumptions,
                           struct resolution *resolution) {
     keep_failed(assumptions);
@@ -414,12 +414,17 @@ enum ta_status resolve(struct arena *arena, const struct candidates *packages, s
     *resolution = (struct resolution){0};
     struct clauses *clauses = prepare(&resolver, &origins) ? make_clauses(&resolver, origins) : NULL;
     bool good = clauses && make_assumptions(&resolver, &assumptions);
-    if (good) {
-        enum clauses_answer answer = clauses_solve(clauses, assumptions.literals, assumptions.count, assumptions.failed,
-                                                   guess_version, &resolver);
-        good = answer == CLAUSES_HOLD       ? read_solution(&resolver, clauses, resolution)
-               : answer == CLAUSES_CONFLICT ? find_conflict(&resolver, clauses, &assumptions, resolution)
-                                            : false;
-    }
+    enum clauses_answer answer = CLAUSES_NO_MEMORY;
+    if (good)
+        answer = clauses_solve(clauses, assumptions.literals, assumptions.count, assumptions.failed, guess_version,
+                               &resolver);
+    if (answer == CLAUSES_TOO_LONG)
+        return ta_problem_set(why, TA_E_INPUT, "name a version of the SDK, or narrow the ranges",
+                              "the versions that the catalogs offer need one another in too many ways: no choice after "
+                              "%d attempts",
+                              CLAUSES_RETURNS);
+    good = answer == CLAUSES_HOLD       ? read_solution(&resolver, clauses, resolution)
+           : answer == CLAUSES_CONFLICT ? find_conflict(&resolver, clauses, &assumptions, resolution)
+                                        : false;
     return good ? TA_OK : ta_problem_set(why, TA_E_MEMORY, NULL, "out of memory");
 }

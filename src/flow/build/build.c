@@ -112,7 +112,8 @@ static enum ta_status build_all(struct builder *builder) {
         return status;
     bool launched = builder->launcher != NULL; /* which keeps objects by itself, or makes ones with other debug data */
     if (!builder->request->without_cache && !launched)
-        builder->cache = cache_open(builder->context, preferences.cache_bytes ? preferences.cache_bytes : CACHE_BYTES);
+        builder->cache = cache_open(builder->context, preferences.cache_bytes ? preferences.cache_bytes : CACHE_BYTES,
+                                    builder->report);
     status = builder_run(builder, false);
     if (status == TA_E_INTERRUPTED)
         return status;

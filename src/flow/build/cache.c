@@ -18,12 +18,26 @@ struct cache {
     uint64_t limit_bytes, stored_bytes;
 };
 
-struct cache *cache_open(struct ta_context *context, uint64_t limit_bytes) {
+/* Whoever may write there chooses what images are made of. */
+static bool is_ours_alone(const char *folder) {
+    struct stat about;
+    if (lstat(folder, &about))
+        return errno == ENOENT;
+    return S_ISDIR(about.st_mode) && about.st_uid == geteuid() && !(about.st_mode & 022);
+}
+
+struct cache *cache_open(struct ta_context *context, uint64_t limit_bytes, struct ta_report *report) {
     enum { LEAST = 1 << 20 }; /* less holds nothing */
+    g_autofree char *folder = g_build_filename(context->cache, "objects", NULL);
     if (limit_bytes < LEAST)
         return NULL;
+    if (!is_ours_alone(folder)) {
+        report_add(report, TA_LEVEL_WARNING, "cache", "remove it, or choose another TANCHOR_HOME",
+                   "others may write to %s: no object is taken from there", folder);
+        return NULL;
+    }
     struct cache *cache = g_new0(struct cache, 1);
-    cache->folder = g_build_filename(context->cache, "objects", NULL);
+    cache->folder = g_steal_pointer(&folder);
     cache->limit_bytes = limit_bytes;
     return cache;
 }
@@ -47,17 +61,18 @@ void cached_clear(struct cached *cached) {
 
 /* The entry at PATH; null when it is damaged. */
 static GVariant *entry_read(const char *path) {
-    g_autoptr(GMappedFile) mapped = g_mapped_file_new(path, FALSE, NULL);
-    char digest[SHA256_TEXT_BYTES];
-    if (!mapped || g_mapped_file_get_length(mapped) <= SHA256_TEXT_BYTES - 1)
+    enum { HEAD_BYTES = SHA256_TEXT_BYTES - 1 };
+    char digest[SHA256_TEXT_BYTES], *bytes;
+    size_t length;
+    if (file_read(path, 2 * (size_t)OBJECT_BYTES, &bytes, &length, NULL))
         return NULL;
-    const char *bytes = g_mapped_file_get_contents(mapped);
-    size_t length = g_mapped_file_get_length(mapped) - (SHA256_TEXT_BYTES - 1);
-    bytes_sha256(bytes + SHA256_TEXT_BYTES - 1, length, digest);
-    if (memcmp(digest, bytes, SHA256_TEXT_BYTES - 1))
+    g_autoptr(GBytes) all = g_bytes_new_take(bytes, length);
+    if (length <= HEAD_BYTES)
         return NULL;
-    g_autoptr(GBytes) all = g_mapped_file_get_bytes(mapped);
-    g_autoptr(GBytes) rest = g_bytes_new_from_bytes(all, SHA256_TEXT_BYTES - 1, length);
+    bytes_sha256(bytes + HEAD_BYTES, length - HEAD_BYTES, digest);
+    if (memcmp(digest, bytes, HEAD_BYTES))
+        return NULL;
+    g_autoptr(GBytes) rest = g_bytes_new_from_bytes(all, HEAD_BYTES, length - HEAD_BYTES);
     GVariant *entry = g_variant_ref_sink(g_variant_new_from_bytes(G_VARIANT_TYPE(format), rest, FALSE));
     uint32_t number = 0;
     g_variant_get_child(entry, 0, "u", &number);
@@ -245,7 +260,7 @@ void cache_close(struct cache *cache) {
     g_autofree char *sizes = g_build_filename(cache->folder, "size", NULL), *text = NULL;
     size_t length;
     if (cache->stored_bytes) {
-        int file = open(sizes, O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC, 0600);
+        int file = open(sizes, O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC | O_NONBLOCK | O_NOFOLLOW, 0600);
         g_autofree char *line = g_strdup_printf("%" G_GUINT64_FORMAT "\n", cache->stored_bytes);
         bool told = file >= 0 && file_write_all(file, line, strlen(line));
         if (file >= 0)

@@ -8,8 +8,9 @@ struct cache;
 
 #define CACHE_BYTES (UINT64_C(1) << 30) /* unless preferences.yaml says otherwise */
 
-/* The user's cache; null when it is turned off. LIMIT_BYTES is what it may hold. */
-struct cache *cache_open(struct ta_context *context, uint64_t limit_bytes);
+/* The user's cache; null when it is turned off, and, which REPORT tells, when others may have put something into it. LIMIT_BYTES is what
+   it may hold. */
+struct cache *cache_open(struct ta_context *context, uint64_t limit_bytes, struct ta_report *report);
 
 /* Evicts what was not used longest when the limit is passed, and frees. CACHE may be null, here and below. */
 void cache_close(struct cache *cache);

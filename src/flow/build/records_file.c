@@ -142,14 +142,17 @@ static uint64_t digest_of(uint64_t base, GBytes *bytes) {
 
 bool records_part_read(struct records_part *part, const char *file, uint64_t base, struct tracked_files *files,
                        GHashTable *records) {
-    g_autoptr(GMappedFile) mapped = g_mapped_file_new(file, FALSE, NULL);
-    size_t length = mapped ? g_mapped_file_get_length(mapped) : 0;
+    enum { RECORDS_BYTES = 1 << 30 };
     struct head head;
+    char *bytes;
+    size_t length;
     *part = (struct records_part){0};
+    if (file_read(file, RECORDS_BYTES, &bytes, &length, NULL))
+        return false;
+    g_autoptr(GBytes) all = g_bytes_new_take(bytes, length);
     if (length < sizeof head)
         return false;
-    memcpy(&head, g_mapped_file_get_contents(mapped), sizeof head);
-    g_autoptr(GBytes) all = g_mapped_file_get_bytes(mapped);
+    memcpy(&head, bytes, sizeof head);
     part->bytes = g_bytes_new_from_bytes(all, sizeof head, length - sizeof head);
     if (head.base != base || head.digest != digest_of(base, part->bytes))
         return false;

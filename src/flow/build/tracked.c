@@ -236,12 +236,15 @@ void tracked_look_at_known(struct tracked_files *files) {
 static bool digest(struct tracked_files *files, struct tracked *file, uint32_t id) {
     enum { TRIES = 20 };
     const char *path = tracked_full_path(files, id);
+    const struct file_watch watch = {.cancelled = context_cancelled, .cancelled_with = files->workspace->context};
     bool foreign = *file->path == '/'; /* what every project reads is read once for all of them */
     for (int i = 0; i < TRIES; ++i) {
         char own[SHA256_TEXT_BYTES];
         struct stamp before = file->stamp;
         bool settled = stamp_is_settled(&before);
-        const char *text = foreign ? digests_of(files->foreign, path) : file_sha256(path, own, NULL) ? NULL : own;
+        const char *text = foreign                                ? digests_of(files->foreign, path)
+                           : file_sha256(path, &watch, own, NULL) ? NULL
+                                                                  : own;
         if (!text)
             return false;
         for (size_t k = 0; k < CONTENT_BYTES; ++k)

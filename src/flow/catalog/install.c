@@ -30,7 +30,7 @@ static enum ta_status check_contents(const char *file, const char *folder, const
         if (!wanted || !is_at_home(package, *each) || g_file_test(path, G_FILE_TEST_IS_SYMLINK))
             return ta_problem_set(why, TA_E_INPUT, fix, "%s: %s does not belong into a package of this kind", file,
                                   *each);
-        enum ta_status status = file_sha256(path, digest, why);
+        enum ta_status status = file_sha256(path, NULL, digest, why);
         if (status)
             return status;
         if (strcmp(digest, wanted))

@@ -75,7 +75,7 @@ static enum ta_status check_download(struct download *download) {
     const struct offer *offer = download->offer;
     char digest[SHA256_TEXT_BYTES];
     uint64_t size = file_size(download->path);
-    enum ta_status status = file_sha256(download->path, digest, download->why);
+    enum ta_status status = file_sha256(download->path, NULL, digest, download->why);
     if (!status && size != offer->archive_bytes)
         status = ta_problem_set(download->why, TA_E_SYSTEM, fix, "%s %s from %s has %llu bytes, its index says %llu",
                                 offer->package.package, offer->package.version, offer->place, (unsigned long long)size,

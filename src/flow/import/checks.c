@@ -103,8 +103,11 @@ enum ta_status import_check(const struct import_check *check, struct ta_report *
     struct workspace workspace;
     struct scan scan;
     g_autoptr(GHashTable) names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
-    const struct gather gather = {check->work, check->original, names, report, why};
-    enum ta_status status = workspace_open(check->context, check->work, NULL, &workspace, why);
+    struct archive_limits limits;
+    const struct file_watch watch = {.cancelled = context_cancelled, .cancelled_with = check->context};
+    enum ta_status status = context_limits(check->context, &limits, why);
+    const struct gather gather = {check->work, check->original, names, limits.bytes, &watch, report, why};
+    status = status ? status : workspace_open(check->context, check->work, NULL, &workspace, why);
     if (!status) {
         report_title(report, "%s %s: %s", workspace.project.project, workspace.project.version,
                      workspace.project.title);

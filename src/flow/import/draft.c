@@ -1,24 +1,54 @@
 #include "flow/import/import.h"
 
+#include "host/schema.h"
+
 #include <jansson.h>
 
 enum { SOURCE_BYTES = 1 << 20 };
 
-/* A set of texts in the order in which they came. */
-static void add_once(GPtrArray *set, char *text) {
-    for (guint i = 0; i < set->len; ++i) {
-        if (!strcmp(set->pdata[i], text)) {
-            g_free(text);
-            return;
-        }
+/* Texts in the order in which they came, each once. */
+struct text_set {
+    GPtrArray *items;
+    GHashTable *known;
+};
+
+static struct text_set new_set(void) {
+    return (struct text_set){g_ptr_array_new_with_free_func(g_free), g_hash_table_new(g_str_hash, g_str_equal)};
+}
+
+static void free_set(struct text_set *set) {
+    g_hash_table_unref(set->known);
+    g_ptr_array_unref(set->items);
+}
+
+/* Takes TEXT. */
+static void add_once(struct text_set *set, char *text) {
+    if (g_hash_table_contains(set->known, text)) {
+        g_free(text);
+        return;
     }
-    g_ptr_array_add(set, text);
+    g_ptr_array_add(set->items, text);
+    g_hash_table_add(set->known, text);
+}
+
+/* A line of text that a manifest can hold. */
+static bool is_a_line(const char *text) {
+    bool good = *text && g_utf8_validate(text, -1, NULL);
+    for (const char *at = text; good && *at; at = g_utf8_next_char(at))
+        good = !g_unichar_iscntrl(g_utf8_get_char(at));
+    return good;
+}
+
+/* "NAME", "NAME=VALUE" or "NAME(PARAMETERS)=VALUE". */
+static bool is_a_define(const char *text) {
+    const char *name = text + strspn(text, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_");
+    return is_a_line(text) && name > text && !g_ascii_isdigit(*text) && (!*name || *name == '=' || *name == '(');
 }
 
 struct draft {
     struct ta_context *context;
     const char *folder;
-    GPtrArray *sources, *include, *defines;
+    struct text_set sources, include, defines, left_out;
     bool from_database;
     GHashTable *included;           /* names in #include lines */
     const struct catalog_item *sdk; /* the newest one that has most of them; null: none */
@@ -32,6 +62,11 @@ static char *inside(const struct draft *draft, const char *directory, const char
     if (!strcmp(full, draft->folder))
         return g_strdup(".");
     return g_str_has_prefix(full, root) ? g_strdup(full + strlen(root)) : NULL;
+}
+
+/* Puts TEXT, which it takes, into SET when it is GOOD, else among what the draft cannot hold. */
+static void add_good(struct draft *draft, struct text_set *set, bool good, char *text) {
+    add_once(good ? set : &draft->left_out, text);
 }
 
 /* "-Ifolder" or "-I folder": the value of OPTION at *AT, which moves on when it stood apart. */
@@ -50,9 +85,9 @@ static void read_arguments(struct draft *draft, const char *directory, char **ar
         const char *folder = define ? NULL : option_value(arguments, &i, "-I");
         char *below = folder ? inside(draft, directory, folder) : NULL;
         if (define)
-            add_once(draft->defines, g_strdup(define));
+            add_good(draft, &draft->defines, is_a_define(define), g_strdup(define));
         if (below)
-            add_once(draft->include, below);
+            add_good(draft, &draft->include, is_a_line(below), below);
     }
 }
 
@@ -66,7 +101,7 @@ static void read_entry(struct draft *draft, const json_t *entry) {
     char *source = file ? inside(draft, base, file) : NULL;
     char **arguments = NULL;
     if (source)
-        add_once(draft->sources, source);
+        add_good(draft, &draft->sources, is_a_line(source), source);
     if (json_array_size(list)) {
         arguments = g_new0(char *, json_array_size(list) + 1);
         for (size_t i = 0, count = 0; i < json_array_size(list); ++i)
@@ -86,14 +121,14 @@ static void read_database(struct draft *draft) {
         json_t *database = json_load_file(path, 0, NULL);
         for (size_t k = 0; k < json_array_size(database); ++k)
             read_entry(draft, json_array_get(database, k));
-        draft->from_database = draft->sources->len > 0;
+        draft->from_database = draft->sources.items->len > 0;
         json_decref(database);
     }
 }
 
 static void read_includes(struct draft *draft, const char *path) {
     g_autoptr(GRegex) include =
-        g_regex_new("^\\s*#\\s*include\\s*[<\"]([^>\"\\n]+)[>\"]", G_REGEX_MULTILINE | G_REGEX_RAW, 0, NULL);
+        g_regex_new("^" SCAN_INCLUDE "[<\"]([^>\"\\n]+)[>\"]", G_REGEX_MULTILINE | G_REGEX_RAW, 0, NULL);
     g_autofree char *full = g_build_filename(draft->folder, path, NULL), *text = NULL;
     g_autoptr(GMatchInfo) match = NULL;
     size_t length;
@@ -107,11 +142,11 @@ static void read_folder(struct draft *draft) {
     g_auto(GStrv) files = files_below(draft->folder, (const char *const[]){".git", "out", "build", ".tanchor", NULL});
     for (char **file = files; *file; ++file) {
         if (!draft->from_database && scan_is_source(*file))
-            add_once(draft->sources, g_strdup(*file));
+            add_good(draft, &draft->sources, is_a_line(*file), g_strdup(*file));
         if (scan_is_source(*file) || g_str_has_suffix(*file, ".h"))
             read_includes(draft, *file);
         if (g_str_has_suffix(*file, ".h"))
-            add_once(draft->include, g_path_get_dirname(*file));
+            add_good(draft, &draft->include, is_a_line(*file), g_path_get_dirname(*file));
     }
 }
 
@@ -194,9 +229,13 @@ static enum ta_status write_draft(const struct draft *draft, const char *name, s
                               "  components: [core]  # decide: what it uses of the SDK\n");
     }
     g_string_append(text, "  board: [console]  # decide: what the board must have\n\n");
-    add_list(text, "sources", draft->sources);
-    add_list(text, "include", draft->include);
-    add_list(text, "defines", draft->defines);
+    add_list(text, "sources", draft->sources.items);
+    add_list(text, "include", draft->include.items);
+    add_list(text, "defines", draft->defines.items);
+    if (text->len > SCHEMA_FILE_BYTES ||
+        draft->sources.items->len + draft->include.items->len + draft->defines.items->len > SCHEMA_NODES / 2)
+        return ta_problem_set(why, TA_E_INPUT, "write anchor.yaml yourself, with patterns such as src/*.c",
+                              "%s has %u sources, more than a draft can list", name, draft->sources.items->len);
     return file_write(path, text->str, text->len, why);
 }
 
@@ -206,13 +245,14 @@ enum ta_status draft_write(struct ta_context *context, const char *folder, const
                           .folder = folder,
                           .included = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL),
                           .components = g_ptr_array_new(),
-                          .sources = g_ptr_array_new_with_free_func(g_free),
-                          .include = g_ptr_array_new_with_free_func(g_free),
-                          .defines = g_ptr_array_new_with_free_func(g_free)};
+                          .sources = new_set(),
+                          .include = new_set(),
+                          .defines = new_set(),
+                          .left_out = new_set()};
     enum ta_status status = TA_OK;
     read_database(&draft);
     read_folder(&draft);
-    if (!draft.sources->len)
+    if (!draft.sources.items->len)
         status = ta_problem_set(why, TA_E_INPUT, "name a folder that holds a project or C sources",
                                 "%s has neither an anchor.yaml nor C sources to draft one from", name);
     if (!status)
@@ -226,12 +266,18 @@ enum ta_status draft_write(struct ta_context *context, const char *folder, const
     }
     if (!status)
         report_add(report, TA_LEVEL_WARNING, "draft", "look at the lines marked \"decide\" in anchor.yaml",
-                   "anchor.yaml was drafted from %u source%s%s", draft.sources->len, draft.sources->len == 1 ? "" : "s",
-                   draft.from_database ? " of compile_commands.json" : "");
+                   "anchor.yaml was drafted from %u source%s%s", draft.sources.items->len,
+                   draft.sources.items->len == 1 ? "" : "s", draft.from_database ? " of compile_commands.json" : "");
+    if (!status && draft.left_out.items->len)
+        report_add(report, TA_LEVEL_WARNING, "draft", "write them into anchor.yaml yourself, where they are needed",
+                   "%u define%s or name%s that anchor.yaml cannot hold, the first: %s", draft.left_out.items->len,
+                   draft.left_out.items->len == 1 ? "" : "s", draft.left_out.items->len == 1 ? "" : "s",
+                   (const char *)draft.left_out.items->pdata[0]);
     g_hash_table_unref(draft.included);
     g_ptr_array_free(draft.components, TRUE);
-    g_ptr_array_free(draft.sources, TRUE);
-    g_ptr_array_free(draft.include, TRUE);
-    g_ptr_array_free(draft.defines, TRUE);
+    free_set(&draft.sources);
+    free_set(&draft.include);
+    free_set(&draft.defines);
+    free_set(&draft.left_out);
     return status;
 }

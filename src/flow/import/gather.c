@@ -38,7 +38,7 @@ enum ta_status gather_path(const struct gather *gather, const char *path) {
     g_autofree char *to = g_build_filename(gather->work, below, NULL);
     g_hash_table_insert(gather->names, g_strdup(from), g_strdup(below));
     if (!status)
-        status = folder_copy(real ? real : from, to, NULL, NULL, &files, gather->why);
+        status = folder_copy(real ? real : from, to, NULL, gather->most_bytes, gather->watch, &files, gather->why);
     if (!status)
         status = file_read(manifest, TEXT_BYTES, &text, &length, gather->why);
     if (status)
@@ -81,7 +81,8 @@ static const char *gather_header(struct looked_at *file, const char *from) {
     file->status = free_name(gather, from, &below);
     g_autofree char *to = g_build_filename(gather->work, below, NULL), *real = realpath(from, NULL);
     if (!file->status)
-        file->status = folder_copy(real ? real : from, to, NULL, NULL, &files, gather->why);
+        file->status =
+            folder_copy(real ? real : from, to, NULL, gather->most_bytes, gather->watch, &files, gather->why);
     g_hash_table_insert(gather->names, g_strdup(from), below);
     struct looked_at *next = g_new0(struct looked_at, 1);
     *next = (struct looked_at){
@@ -134,7 +135,7 @@ static enum ta_status look_at(struct looked_at *file, GRegex *includes) {
 
 enum ta_status gather_includes(const struct gather *gather, char *const *files) {
     g_autoptr(GRegex) includes =
-        g_regex_new("^(\\s*#\\s*include\\s*)\"([^\"\\n]+)\"", G_REGEX_MULTILINE | G_REGEX_RAW, 0, NULL);
+        g_regex_new("^(" SCAN_INCLUDE ")\"([^\"\\n]+)\"", G_REGEX_MULTILINE | G_REGEX_RAW, 0, NULL);
     GQueue waiting = G_QUEUE_INIT;
     enum ta_status status = TA_OK;
     for (; *files; ++files) {

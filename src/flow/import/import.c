@@ -46,13 +46,15 @@ static enum ta_status prepare_work(struct importer *importer) {
         }
         return importer->request->in_place ? TA_OK : inside_check(importer->work, source->about, importer->why);
     }
+    struct archive_limits limits;
     enum ta_status status = check_destination(source->root, importer->destination, importer->why);
+    status = status ? status : context_limits(importer->context, &limits, importer->why);
     importer->work = g_strdup(importer->growing.content);
     g_autofree char *key = g_strdup_printf("copy %s", source->root);
     duration_start(&duration, importer->context, "copying", key, 0, 0);
     const struct file_watch watch = context_watch(importer->context, duration_progress, &duration);
     if (!status)
-        status = folder_copy(source->root, importer->work, left_behind, &watch, &files, importer->why);
+        status = folder_copy(source->root, importer->work, left_behind, limits.bytes, &watch, &files, importer->why);
     if (!status)
         duration_end(&duration, 0);
     return status;

@@ -28,6 +28,9 @@ char *source_name(const char *source);
 
 bool scan_is_source(const char *path);
 
+/* How the line of an #include begins, as a regular expression: it stays on its line, however many are blank. */
+#define SCAN_INCLUDE "[ \\t]*#[ \\t]*include[ \\t]*"
+
 /* Lists of paths relative to FOLDER, each ends with null. */
 struct scan {
     char **files;
@@ -58,7 +61,9 @@ enum ta_status draft_write(struct ta_context *context, const char *folder, const
    from. */
 struct gather {
     const char *work, *original;
-    GHashTable *names; /* where something came from, and where it is now, below WORK */
+    GHashTable *names;   /* where something came from, and where it is now, below WORK */
+    uint64_t most_bytes; /* of each that is copied */
+    const struct file_watch *watch;
     struct ta_report *report;
     struct ta_problem *why;
 };

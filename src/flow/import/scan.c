@@ -106,9 +106,8 @@ void scan_folder(const char *folder, struct scan *scan) {
                           .binary = g_ptr_array_new_with_free_func(g_free),
                           .outside = g_ptr_array_new_with_free_func(g_free)};
     const struct patterns patterns = {
-        g_regex_new("^\\s*#\\s*include\\s*\"([^\"\\n]+)\"", G_REGEX_MULTILINE | G_REGEX_RAW | G_REGEX_OPTIMIZE, 0,
-                    NULL),
-        g_regex_new("^\\s*(int|void)\\s+main\\s*\\(", G_REGEX_MULTILINE | G_REGEX_RAW | G_REGEX_OPTIMIZE, 0, NULL),
+        g_regex_new("^" SCAN_INCLUDE "\"([^\"\\n]+)\"", G_REGEX_MULTILINE | G_REGEX_RAW | G_REGEX_OPTIMIZE, 0, NULL),
+        g_regex_new("^[ \\t]*(int|void)\\s+main\\s*\\(", G_REGEX_MULTILINE | G_REGEX_RAW | G_REGEX_OPTIMIZE, 0, NULL),
     };
     for (char **file = scan->files; *file; ++file) {
         scan_name(scan, seen, *file);

@@ -82,7 +82,7 @@ static enum ta_status write_manifest(const struct packing *packing, char **files
     for (char **file = files; *file; ++file) {
         g_autofree char *path = g_build_filename(packing->root, *file, NULL);
         char digest[SHA256_TEXT_BYTES];
-        enum ta_status status = file_sha256(path, digest, why);
+        enum ta_status status = file_sha256(path, NULL, digest, why);
         if (status)
             return status;
         text_printf(text, "  ");

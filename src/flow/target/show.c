@@ -208,7 +208,7 @@ static void report_differences(struct showing *showing) {
         const struct pair *each = &origin->contents.items[i];
         g_autofree char *path = file_of_name(showing, each->name);
         char digest[SHA256_TEXT_BYTES];
-        bool there = path && !file_sha256(path, digest, NULL);
+        bool there = path && !file_sha256(path, NULL, digest, NULL);
         bool is_same = there && !strcmp(digest, each->value);
         same += is_same;
         other += !is_same;
