@@ -63,10 +63,13 @@ void say_text(FILE *stream, const char *bytes, size_t length, struct say_rest *r
     text_free(&shown);
 }
 
+/* What is cut off, or not the compiler's own, leaves no colour behind. */
 void say_coloured(FILE *stream, const char *text) {
+    bool coloured = false;
     while (*text) {
         size_t colour = text_colour(text), length = colour;
         if (colour) {
+            coloured = true;
             fwrite(text, 1, colour, stream);
         } else {
             for (length = 1; text[length] && !text_colour(text + length);)
@@ -75,4 +78,6 @@ void say_coloured(FILE *stream, const char *text) {
         }
         text += length;
     }
+    if (coloured)
+        fputs("\033[m", stream);
 }

@@ -599,6 +599,35 @@ START_TEST(hart_groups_are_checked) {
 }
 END_TEST
 
+/* Colours as gcc and clang write them, and what the text of a source may try to pass for one. */
+START_TEST(only_the_colours_of_compilers_pass) {
+    static const struct {
+        const char *text;
+        size_t length;
+    } cases[] = {{"\033[01;31m\033[Kerror", 11},
+                 {"\033[m\033[K", 6},
+                 {"\033[0;1;32m", 9},
+                 {"\033[0m", 4},
+                 {"\033[K", 0},
+                 {"\033[8m", 0},
+                 {"\033[5m", 0},
+                 {"\033[1;8m", 0},
+                 {"\033[30m", 0},
+                 {"\033[41m", 0},
+                 {"\033[38;5;1m", 0},
+                 {"\033[2J", 0},
+                 {"\033[1;31", 0},
+                 {"\033", 0},
+                 {"\033]0;x\007", 0},
+                 {"\033[100000000000000000031m", 0},
+                 {"\033[31;m", 6},
+                 {"red", 0},
+                 {"", 0}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); ++i)
+        ck_assert_msg(text_colour(cases[i].text) == cases[i].length, "%zu: %zu", i, text_colour(cases[i].text));
+}
+END_TEST
+
 int main(void) {
     return run_suite("core", (const TTest *const[]){foreign_text_is_shown_and_does_nothing,
                                                     damaged_headers_never_crash_their_reader,
@@ -623,5 +652,6 @@ int main(void) {
                                                     advice_is_put_into_words,
                                                     clocks_are_converted_exactly,
                                                     traps_are_told_in_words,
+                                                    only_the_colours_of_compilers_pass,
                                                     NULL});
 }

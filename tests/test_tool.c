@@ -612,6 +612,34 @@ START_TEST(colour_is_never_the_only_carrier) {
 }
 END_TEST
 
+/* A file that somebody names may be a pipe, a device or a link: none of them becomes something else. */
+START_TEST(files_that_one_names_stay_what_they_are) {
+    char *project = test_path("first-light");
+    ck_assert_int_eq(tanchor(test_folder, "import", "first-light").code, 0);
+    ck_assert_int_eq(tanchor(project, "configure").code, 0);
+    static const char *const commands[] = {"show --bill", "build --plan=", "show --memory=", "catalog pack first-light",
+                                           "bench card-out eider"};
+    ck_assert_int_eq(tanchor(test_folder, "bench", "add", "eider", "--profile", "eider").code, 0);
+    ck_assert_int_eq(tanchor(project, "build").code, 0);
+    shell("mkfifo pipe");
+    for (size_t i = 0; i < G_N_ELEMENTS(commands); ++i) {
+        const char *blank = g_str_has_suffix(commands[i], "=") ? "" : " ";
+        g_autofree char *script = g_strdup_printf(
+            "cd %s && (cat ../pipe >../got & '%s' %s%s../pipe >said 2>&1 && wait) && test -p ../pipe && test -s ../got "
+            "&& "
+            "ln -sf real ../link && rm -f ../real && '%s' %s%s../link && test -L ../link && test -f ../real && "
+            "'%s' %s%s/dev/null && test -c /dev/null",
+            strrchr(project, '/') + 1, TANCHOR, commands[i], blank, TANCHOR, commands[i], blank, TANCHOR, commands[i],
+            blank);
+        shell(script);
+    }
+    struct ran ran = tanchor(project, "show", "--bill", "../pipe");
+    ck_assert_msg(ran.code == 1 && strstr(ran.err, "nobody reads ../pipe"), "%s%s", ran.out, ran.err);
+    ran = tanchor(project, "show", "--bill", "..");
+    ck_assert_msg(ran.code == 3 && strstr(ran.err, "Is a directory"), "%s%s", ran.out, ran.err);
+}
+END_TEST
+
 int main(void) {
     return run_suite("tool", (const TTest *const[]){the_whole_chain_by_hand,
                                                     demo_ends_with_every_verdict,
@@ -638,5 +666,6 @@ int main(void) {
                                                     a_full_disk_leaves_nothing_half_written,
                                                     folders_that_cannot_be_written_are_said,
                                                     colour_is_never_the_only_carrier,
+                                                    files_that_one_names_stay_what_they_are,
                                                     NULL});
 }

@@ -159,11 +159,27 @@ size_t text_add_shown(struct text *out, const char *bytes, size_t length, bool l
     return at;
 }
 
+/* Normal, bold, or a colour that no background hides. */
+static bool is_plain_attribute(unsigned number) {
+    return number <= 1 || (number >= 31 && number <= 36);
+}
+
 size_t text_colour(const char *text) {
+    static const char erase[] = "\033[K";
+    const char *at = text + 2;
+    unsigned number = 0;
     if (text[0] != '\033' || text[1] != '[')
         return 0;
-    size_t length = 2 + strspn(text + 2, "0123456789;");
-    return text[length] == 'm' || text[length] == 'K' ? length + 1 : 0;
+    for (; (*at >= '0' && *at <= '9') || *at == ';'; ++at) {
+        number = *at == ';' ? 0 : number > 99 ? number : number * 10 + (unsigned)(*at - '0');
+        if (at[1] < '0' || at[1] > '9') /* its last digit */
+            if (!is_plain_attribute(number))
+                return 0;
+    }
+    if (*at != 'm')
+        return 0;
+    ++at;
+    return (size_t)(at - text) + (strncmp(at, erase, strlen(erase)) ? 0 : strlen(erase));
 }
 
 bool text_is_name(const char *text) {

@@ -29,8 +29,8 @@ size_t text_distance(const char *a, const char *b);
 /* CANDIDATE when it is near enough to WORD to be offered instead of it, and nearer than BEST (null at first); else BEST. */
 const char *text_nearer(const char *word, const char *candidate, const char *best);
 
-/* How many bytes the colour at TEXT takes: an SGR sequence of ECMA-48, section 8.3.117, or EL, which compilers put behind one; 0 when none
-   begins there. */
+/* How many bytes the colour at TEXT takes, as compilers write them: an SGR sequence of ECMA-48, section 8.3.117, that is normal, bold, red to
+   cyan, and the EL behind it; 0 for anything else, such as what hides text or blinks. */
 size_t text_colour(const char *text);
 
 /* True when TEXT can be a name: small letters, digits, '-' and '_', at least one. */

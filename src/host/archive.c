@@ -332,13 +332,8 @@ static bool pack_file(struct archive *archive, const char *name, const char *byt
     return good;
 }
 
-enum ta_status archive_pack(const char *path, enum archive_form form, const char *root, const char *const *files,
-                            const struct packed_text *texts, size_t count, struct ta_problem *why) {
-    g_autofree char *part = g_strconcat(path, ".part", NULL);
-    if (!archive_library_load())
-        return no_library(why);
+static struct archive *new_archive(enum archive_form form) {
     struct archive *archive = archive_write_new();
-    unlink(part); /* of one that was killed */
     if (form == ARCHIVE_ZIP) {
         archive_write_set_format_zip(archive);
     } else {
@@ -346,23 +341,50 @@ enum ta_status archive_pack(const char *path, enum archive_form form, const char
         archive_write_add_filter_gzip(archive);
         archive_write_set_filter_option(archive, "gzip", "timestamp", NULL);
     }
-    bool good = archive_write_open_filename(archive, part) == ARCHIVE_OK;
-    for (size_t i = 0; good && i < count; ++i)
-        good = pack_file(archive, texts[i].name, texts[i].bytes, texts[i].length, false);
+    return archive;
+}
+
+/* Into the open FILE. */
+static enum ta_status pack_all(int file, enum archive_form form, const char *root, const char *const *files,
+                               const struct packed_text *texts, size_t count, bool *good, struct ta_problem *why) {
+    struct archive *archive = new_archive(form);
     enum ta_status status = TA_OK;
-    for (; good && !status && *files; ++files) {
+    *good = archive_write_open_fd(archive, file) == ARCHIVE_OK;
+    for (size_t i = 0; *good && i < count; ++i)
+        *good = pack_file(archive, texts[i].name, texts[i].bytes, texts[i].length, false);
+    for (; *good && !status && *files; ++files) {
         g_autofree char *from = g_build_filename(root, *files, NULL);
         g_autofree char *bytes = NULL;
         size_t size = 0;
         status = file_read(from, (size_t)1 << 30, &bytes, &size, why);
         if (!status)
-            good = pack_file(archive, *files, bytes, size, g_file_test(from, G_FILE_TEST_IS_EXECUTABLE));
+            *good = pack_file(archive, *files, bytes, size, g_file_test(from, G_FILE_TEST_IS_EXECUTABLE));
     }
-    good = archive_write_close(archive) == ARCHIVE_OK && good;
+    *good = archive_write_close(archive) == ARCHIVE_OK && *good;
     archive_write_free(archive);
-    if (!status && (!good || rename(part, path)))
+    return status;
+}
+
+enum ta_status archive_pack(const char *path, enum archive_form form, const char *root, const char *const *files,
+                            const struct packed_text *texts, size_t count, struct ta_problem *why) {
+    g_autofree char *plain = file_to_replace(path), *part = plain ? g_strconcat(plain, ".part", NULL) : NULL;
+    bool good = true;
+    int file = -1;
+    if (!archive_library_load())
+        return no_library(why);
+    if (plain)
+        unlink(part); /* of one that was killed */
+    enum ta_status status = TA_OK;
+    if (plain)
+        file = open(part, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, 0666);
+    else
+        status = file_open_to_write(path, &file, why);
+    if (file >= 0)
+        status = pack_all(file, form, root, files, texts, count, &good, why);
+    good = file >= 0 && !close(file) && good;
+    if (!status && (!good || (plain && rename(part, plain))))
         status = ta_problem_set(why, TA_E_SYSTEM, "free some space, or choose another folder", "cannot write %s", path);
-    if (status)
+    if (status && plain)
         unlink(part);
     return status;
 }

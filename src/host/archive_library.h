@@ -40,7 +40,7 @@
     X(archive_write_free)                                                                                              \
     X(archive_write_header)                                                                                            \
     X(archive_write_new)                                                                                               \
-    X(archive_write_open_filename)                                                                                     \
+    X(archive_write_open_fd)                                                                                           \
     X(archive_write_set_filter_option)                                                                                 \
     X(archive_write_set_format_pax_restricted)                                                                         \
     X(archive_write_set_format_zip)
@@ -89,7 +89,7 @@ bool archive_library_load(void);
 #define archive_write_free                      archive_library.archive_write_free
 #define archive_write_header                    archive_library.archive_write_header
 #define archive_write_new                       archive_library.archive_write_new
-#define archive_write_open_filename             archive_library.archive_write_open_filename
+#define archive_write_open_fd                   archive_library.archive_write_open_fd
 #define archive_write_set_filter_option         archive_library.archive_write_set_filter_option
 #define archive_write_set_format_pax_restricted archive_library.archive_write_set_format_pax_restricted
 #define archive_write_set_format_zip            archive_library.archive_write_set_format_zip

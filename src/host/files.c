@@ -164,6 +164,46 @@ enum ta_status file_write_private(const char *path, const void *bytes, size_t le
     return write_with_mode(path, bytes, length, 0600, file_replace, why);
 }
 
+char *file_to_replace(const char *path) {
+    enum { LINKS = 40 };
+    g_autofree char *at = g_canonicalize_filename(path, NULL);
+    struct stat about;
+    for (unsigned links = 0; links < LINKS; ++links) {
+        if (g_str_has_prefix(at, "/dev/fd/") || g_str_has_prefix(at, "/dev/std") || g_str_has_prefix(at, "/proc/"))
+            return NULL; /* another name of what is open already */
+        if (lstat(at, &about))
+            return g_steal_pointer(&at);
+        if (!S_ISLNK(about.st_mode))
+            return S_ISREG(about.st_mode) || S_ISDIR(about.st_mode) ? g_steal_pointer(&at) : NULL;
+        g_autofree char *to = g_file_read_link(at, NULL), *folder = g_path_get_dirname(at);
+        g_autofree char *real = realpath(folder, NULL);
+        g_free(at);
+        at = g_canonicalize_filename(to ? to : "", real ? real : folder);
+    }
+    return g_strdup(path); /* a circle, which the write complains of */
+}
+
+/* A pipe that nobody reads is not waited for. */
+enum ta_status file_open_to_write(const char *path, int *file, struct ta_problem *why) {
+    *file = open(path, O_WRONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY);
+    if (*file < 0 && errno == ENXIO)
+        return ta_problem_set(why, TA_E_INPUT, "let something read it first", "nobody reads %s", path);
+    return *file < 0 || fcntl(*file, F_SETFL, 0) ? file_failed(why, "write", path) : TA_OK;
+}
+
+enum ta_status file_write_named(const char *path, const void *bytes, size_t length, struct ta_problem *why) {
+    g_autofree char *plain = file_to_replace(path);
+    int file;
+    enum ta_status status = plain ? file_write(plain, bytes, length, why) : file_open_to_write(path, &file, why);
+    if (plain || status)
+        return status;
+    if (!file_write_all(file, bytes, length))
+        status = file_failed(why, "write", path);
+    if (close(file) && !status)
+        status = file_failed(why, "write", path);
+    return status;
+}
+
 uint64_t file_size(const char *path) {
     struct stat about;
     return lstat(path, &about) || !S_ISREG(about.st_mode) ? 0 : (uint64_t)about.st_size;

@@ -23,6 +23,13 @@ size_t file_head(const char *path, char *head, size_t size);
 /* Writes a whole file, or leaves what was there: the new one takes the old one's place when it is complete. */
 enum ta_status file_write(const char *path, const void *bytes, size_t length, struct ta_problem *why);
 
+/* Files that a user names. A plain file is replaced when the new one is complete, through links the one that they lead to; what is no plain
+   file, a pipe or a device, is opened and written. */
+enum ta_status file_write_named(const char *path, const void *bytes, size_t length, struct ta_problem *why);
+/* The parts of it: the file to replace, freed with g_free, or null where there is none; and what else is there, opened. */
+char *file_to_replace(const char *path);
+enum ta_status file_open_to_write(const char *path, int *file, struct ta_problem *why);
+
 /* As file_write, but leaves the file alone when it holds these bytes already. */
 enum ta_status file_write_changed(const char *path, const void *bytes, size_t length, struct ta_problem *why);
 

@@ -132,5 +132,5 @@ enum ta_status picture_write(struct picture *picture, const char *path, struct t
     cairo.surface_free(picture->surface);
     g_free(picture);
     return written ? ta_problem_set(why, TA_E_SYSTEM, "make it smaller", "the picture cannot be made")
-                   : file_write(path, bytes->data, bytes->len, why);
+                   : file_write_named(path, bytes->data, bytes->len, why);
 }

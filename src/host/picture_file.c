@@ -144,5 +144,5 @@ enum ta_status picture_save(const struct ta_picture *picture, const char *path, 
     cairo_status_t written = cairo.write(surface, add_bytes, file);
     cairo.surface_free(surface);
     return written ? ta_problem_set(why, TA_E_SYSTEM, NULL, "the picture cannot be made")
-                   : file_write(path, file->data, file->len, why);
+                   : file_write_named(path, file->data, file->len, why);
 }

@@ -82,7 +82,7 @@ enum ta_status bill_write(const struct origin *origin, struct workspace *workspa
                              "Tool: tanchor-" TA_VERSION_TEXT, "packages", packages, "relationships", relations);
     char *text = json_dumps(bill, JSON_INDENT(2));
     json_decref(bill);
-    enum ta_status status = text ? file_write(path, text, strlen(text), why)
+    enum ta_status status = text ? file_write_named(path, text, strlen(text), why)
                                  : ta_problem_set(why, TA_E_INPUT, "rename it", "a source's name is not UTF-8");
     free(text);
     if (!status)

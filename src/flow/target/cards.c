@@ -60,7 +60,7 @@ enum ta_status ta_bench_card_out(struct ta_context *context, const char *name, c
     if (length)
         memcpy(all, bytes, length);
     if (!status)
-        status = file_write(file, all, size, why);
+        status = file_write_named(file, all, size, why);
     if (!status)
         report_add(report, TA_LEVEL_OK, "card", NULL, "the card of %s is in %s", name, file);
     return step_end(&step, status);

@@ -134,7 +134,7 @@ enum ta_status ta_show_outputs(struct ta_context *context, const char *folder, c
              (screen && file_read(picture, SHOWN_BYTES, &bytes, &size, NULL)))
         status = ta_problem_set(why, TA_E_NO, "{run}, then ask again", "%s has shown nothing yet", target);
     if (!status && screen)
-        status = file_write(screen, bytes, size, why);
+        status = file_write_named(screen, bytes, size, why);
     if (status)
         return step_end(&step, status);
     gint64 age_s = MAX(g_get_real_time() / G_USEC_PER_SEC - found.st_mtime, 0);
