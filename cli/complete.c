@@ -14,6 +14,8 @@ struct completion {
 
 /* A word that a terminal would not show as it is is not offered. */
 static void offer(const struct completion *completion, const char *word, const char *about) {
+    if (*word == ':') /* what somebody calls ":files" is not that line */
+        return;
     g_autofree char *shown = shown_text(word), *note = shown_text(about ? about : "");
     if (g_str_has_prefix(word, completion->prefix) && !strcmp(shown, word))
         printf("%s%s\t%s\n", completion->head, word, note);

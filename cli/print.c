@@ -152,9 +152,20 @@ static char *callers_text(const struct ta_recording *recording) {
     return g_strdup(text->str);
 }
 
+/* As much of a text as people read. */
+static char *shortened(const char *text) {
+    enum { SHOWN = 400 };
+    if (strlen(text) <= SHOWN)
+        return g_strdup(text);
+    const char *end = g_utf8_find_prev_char(text, text + SHOWN + 1);
+    size_t shown = (size_t)((end ? end : text + SHOWN) - text);
+    return g_strdup_printf("%.*s ... and %zu more bytes", (int)shown, text, strlen(text) - shown);
+}
+
 static void print_failure(const struct output *output, const struct ta_recording *recording) {
     g_autofree char *seen = recording_seen(recording), *before = recording_before(recording);
-    print_block(output, "expected", recording->failed->source);
+    g_autofree char *expected = shortened(recording->failed->source);
+    print_block(output, "expected", expected);
     print_block(output, "seen", seen);
     if (recording->picture_file) {
         g_autofree char *files = g_strdup_printf("%s, and %s", recording->picture_file, recording->difference_file);

@@ -168,8 +168,11 @@ char *accounts_of_token(struct accounts *accounts, const char *text, bool *ended
     char *name = NULL;
     *ended = false;
     if (!jwt_decode(&token, text, accounts->key, (int)accounts->key_length) && jwt_get_alg(token) == JWT_ALG_HS256) {
-        *ended = jwt_get_grant_int(token, "exp") <= (long)time(NULL);
-        name = *ended ? NULL : g_strdup(jwt_get_grant(token, "sub"));
+        long now = (long)time(NULL);
+        *ended = jwt_get_grant_int(token, "exp") <= now;
+        name = *ended || jwt_get_grant_int(token, "nbf") > now /* which it lacks as a rule: 0 */
+                   ? NULL
+                   : g_strdup(jwt_get_grant(token, "sub"));
         if (name && !json_object_get(accounts->accounts, name))
             g_clear_pointer(&name, g_free); /* the account was taken away */
     }

@@ -1,5 +1,7 @@
 #include "depot/server.h"
 
+#include "depot/waiting.h"
+
 #include "base/text.h"
 #include "host/files.h"
 #include "host/memory.h"
@@ -17,10 +19,18 @@
 #include <time.h>
 #include <unistd.h>
 
-enum { BODY_BYTES = 16384, THREADS = 4, CONNECTIONS = 1000, SEARCH_AT_MOST = 200 };
+enum {
+    BODY_BYTES = 16384,
+    THREADS = 4,
+    CONNECTIONS = 1000,
+    CONNECTIONS_OF_ONE = 100,
+    REQUEST_S = 20,
+    SEARCH_AT_MOST = 200
+};
 
 struct server {
     struct MHD_Daemon *daemon;
+    struct patience *patience;
     struct shelf *shelf;
     struct accounts *accounts;
     int64_t token_lifetime_s;
@@ -357,6 +367,20 @@ static enum MHD_Result answer(struct request *request, const char *method, const
                  : refuse(request, MHD_HTTP_NOT_FOUND, "there is no such place");
 }
 
+static struct waiting *waiting_of(struct MHD_Connection *connection) {
+    return MHD_get_connection_info(connection, MHD_CONNECTION_INFO_SOCKET_CONTEXT)->socket_context;
+}
+
+static void come_or_go(void *with, struct MHD_Connection *connection, void **state,
+                       enum MHD_ConnectionNotificationCode what) {
+    const struct server *server = with;
+    if (what == MHD_CONNECTION_NOTIFY_STARTED)
+        *state = waiting_begin(server->patience,
+                               MHD_get_connection_info(connection, MHD_CONNECTION_INFO_CONNECTION_FD)->connect_fd);
+    else
+        waiting_end(*state);
+}
+
 /* Called once for the head, for each piece of the body, and at its end. */
 static enum MHD_Result handle(void *with, struct MHD_Connection *connection, const char *url, const char *method,
                               const char *version, const char *data, size_t *size, void **state) {
@@ -374,6 +398,7 @@ static enum MHD_Result handle(void *with, struct MHD_Connection *connection, con
         *size = 0;
         return MHD_YES;
     }
+    waiting_has_time(waiting_of(connection), true);
     return answer(request, method, url);
 }
 
@@ -381,10 +406,10 @@ static void finish(void *with, struct MHD_Connection *connection, void **state,
                    enum MHD_RequestTerminationCode reason) {
     struct request *request = *state;
     (void)with;
-    (void)connection;
     (void)reason;
     if (!request)
         return;
+    waiting_has_time(waiting_of(connection), false);
     memset(request->body->str, 0, request->body->len); /* it may have been a password */
     g_string_free(request->body, TRUE);
     g_free(request);
@@ -404,10 +429,12 @@ enum ta_status server_start(struct shelf *shelf, struct accounts *accounts, cons
                               .rehearsal = *rehearsal,
                               .random = g_rand_new_with_seed(rehearsal->cut)};
     g_mutex_init(&server->lock);
-    server->daemon = MHD_start_daemon(MHD_USE_AUTO_INTERNAL_THREAD, (uint16_t)*port, NULL, NULL, handle, server,
-                                      MHD_OPTION_SOCK_ADDR, &where, MHD_OPTION_THREAD_POOL_SIZE, (unsigned)THREADS,
-                                      MHD_OPTION_CONNECTION_LIMIT, (unsigned)CONNECTIONS, MHD_OPTION_CONNECTION_TIMEOUT,
-                                      60u, MHD_OPTION_NOTIFY_COMPLETED, finish, NULL, MHD_OPTION_END);
+    server->patience = patience_new(REQUEST_S);
+    server->daemon = MHD_start_daemon(
+        MHD_USE_AUTO_INTERNAL_THREAD, (uint16_t)*port, NULL, NULL, handle, server, MHD_OPTION_SOCK_ADDR, &where,
+        MHD_OPTION_THREAD_POOL_SIZE, (unsigned)THREADS, MHD_OPTION_CONNECTION_LIMIT, (unsigned)CONNECTIONS,
+        MHD_OPTION_PER_IP_CONNECTION_LIMIT, (unsigned)CONNECTIONS_OF_ONE, MHD_OPTION_NOTIFY_CONNECTION, come_or_go,
+        server, MHD_OPTION_CONNECTION_TIMEOUT, 60u, MHD_OPTION_NOTIFY_COMPLETED, finish, NULL, MHD_OPTION_END);
     *result = server;
     if (!server->daemon) {
         enum ta_status status = ta_problem_set(why, TA_E_SYSTEM, "choose another port", "cannot serve on %s:%u: %s",
@@ -423,6 +450,7 @@ enum ta_status server_start(struct shelf *shelf, struct accounts *accounts, cons
 void server_stop(struct server *server) {
     if (server->daemon)
         MHD_stop_daemon(server->daemon);
+    patience_free(server->patience);
     g_rand_free(server->random);
     g_mutex_clear(&server->lock);
     g_free(server);

@@ -403,18 +403,18 @@ START_TEST(sensors_are_fed_from_a_table) {
     static const struct {
         const char *table, *place, *what;
     } wrong[] = {
-        {"", "rip.csv", "it has no values"},
-        {"seconds,heading\n", "rip.csv", "it has no values"},
-        {"0,1\n1\n", "rip.csv:2:2", "the value is missing"},
-        {"0,1\n1,\n", "rip.csv:2:3", "this is no value"},
-        {"0,1\n1,north\n", "rip.csv:2:3", "this is no value"},
-        {"0,1\nsoon,3\n", "rip.csv:2:1", "this is no time"},
-        {"0,1\n-1,3\n", "rip.csv:2:1", "this is no time"},
-        {"0,1\n1,2\n1,3\n", "rip.csv:3:1", "it goes back in time"},
-        {"0,1\n2,2\n1.999,3\n", "rip.csv:3:1", "it goes back in time"},
-        {"0,1\n1,2,3\n", "rip.csv:2:3", "there are more than two columns"},
-        {"0,1\r\n1,361\r\n", "rip.csv:2:1", "361 deg is out of range; write 0 to 360 deg"},
-        {"0,1\n1,0.0001\n", "rip.csv:2:3", "this is no value"},
+        {"", "trials/rip.csv", "it has no values"},
+        {"seconds,heading\n", "trials/rip.csv", "it has no values"},
+        {"0,1\n1\n", "trials/rip.csv:2:2", "the value is missing"},
+        {"0,1\n1,\n", "trials/rip.csv:2:3", "this is no value"},
+        {"0,1\n1,north\n", "trials/rip.csv:2:3", "this is no value"},
+        {"0,1\nsoon,3\n", "trials/rip.csv:2:1", "this is no time"},
+        {"0,1\n-1,3\n", "trials/rip.csv:2:1", "this is no time"},
+        {"0,1\n1,2\n1,3\n", "trials/rip.csv:3:1", "it goes back in time"},
+        {"0,1\n2,2\n1.999,3\n", "trials/rip.csv:3:1", "it goes back in time"},
+        {"0,1\n1,2,3\n", "trials/rip.csv:2:3", "there are more than two columns"},
+        {"0,1\r\n1,361\r\n", "trials/rip.csv:2:1", "361 deg is out of range; write 0 to 360 deg"},
+        {"0,1\n1,0.0001\n", "trials/rip.csv:2:3", "this is no value"},
     };
     expect_done(tanchor(test_folder, "import", "mooring-compass"));
     char *project = test_path("mooring-compass");

@@ -628,6 +628,22 @@ START_TEST(only_the_colours_of_compilers_pass) {
 }
 END_TEST
 
+/* Blank flash takes this computer's memory, so that all of it together has a limit; RAM does not. */
+START_TEST(all_flash_together_has_a_limit) {
+    const struct ta_memory four[] = {{"a", TA_MEMORY_FLASH, 0, 1 << 28},
+                                     {"b", TA_MEMORY_FLASH, 1 << 28, 1 << 29},
+                                     {"c", TA_MEMORY_FLASH, UINT64_C(3) << 28, 1 << 28},
+                                     {"d", TA_MEMORY_FLASH, UINT64_C(1) << 30, 4096},
+                                     {"ram", TA_MEMORY_RAM, UINT64_C(1) << 31, 1 << 30}};
+    struct ta_profile profile = *dunlin();
+    struct ta_problem why;
+    profile.memories = four;
+    profile.memory_count = 5;
+    ck_assert_int_eq(ta_profile_check(&profile, &why), TA_E_INPUT);
+    ck_assert_str_eq(why.what, "memory.d: with it, flash has more than 1 GiB");
+}
+END_TEST
+
 int main(void) {
     return run_suite("core", (const TTest *const[]){foreign_text_is_shown_and_does_nothing,
                                                     damaged_headers_never_crash_their_reader,
@@ -653,5 +669,6 @@ int main(void) {
                                                     clocks_are_converted_exactly,
                                                     traps_are_told_in_words,
                                                     only_the_colours_of_compilers_pass,
+                                                    all_flash_together_has_a_limit,
                                                     NULL});
 }

@@ -1,16 +1,20 @@
 /* The real tool against the real depot process: what is fetched, resumed, refused. */
 #include "support.h"
 
+#include "depot/waiting.h"
+
 #include "flow/context.h"
 #include "flow/depot/depot.h"
 #include "host/files.h"
 #include "host/http.h"
 
 #include <arpa/inet.h>
+#include <errno.h>
 #include <gio/gio.h>
 #include <glib/gstdio.h>
 #include <netinet/in.h>
 #include <signal.h>
+#include <stdlib.h>
 #include <string.h>
 #include <sys/prctl.h>
 #include <sys/socket.h>
@@ -277,6 +281,28 @@ START_TEST(an_older_sdk_that_has_it_is_taken) {
 }
 END_TEST
 
+static char *base64url(const void *bytes, gsize length) {
+    char *text = g_base64_encode(bytes, length);
+    g_strdelimit(text, "+", '-');
+    g_strdelimit(text, "/", '_');
+    text[strcspn(text, "=")] = '\0';
+    return text;
+}
+
+/* A token as the depot makes them (RFC 7519), with other claims. */
+static char *signed_token(const char *key, gsize length, const char *claims) {
+    static const char head[] = "{\"alg\":\"HS256\",\"typ\":\"JWT\"}";
+    g_autofree char *first = base64url(head, strlen(head)), *second = base64url(claims, strlen(claims));
+    g_autofree char *signed_part = g_strdup_printf("%s.%s", first, second);
+    guint8 digest[32];
+    gsize size = sizeof digest;
+    g_autoptr(GHmac) sum = g_hmac_new(G_CHECKSUM_SHA256, (const guchar *)key, length);
+    g_hmac_update(sum, (const guchar *)signed_part, -1);
+    g_hmac_get_digest(sum, digest, &size);
+    g_autofree char *third = base64url(digest, size);
+    return g_strdup_printf("%s.%s", signed_part, third);
+}
+
 START_TEST(a_token_ends) {
     make_depot(true);
     g_autofree char *account = g_strdup_printf("echo 'neap-4711' | '%s' account depot ada", DEPOT);
@@ -294,6 +320,21 @@ START_TEST(a_token_ends) {
     state("UPDATE sign_in SET token = 'eyJhbGciOiJub25lIn0.eyJzdWIiOiJhZGEiLCJleHAiOjQwMDAwMDAwMDB9.'");
     ran = tanchor(test_folder, "catalog", "add", "strand");
     expect_refusal(ran, 1, "requires you to sign in: the token is not valid");
+    /* One that is not valid yet. */
+    g_autofree char *key = NULL, *early = NULL;
+    gsize length;
+    ck_assert(g_file_get_contents(test_path("depot/secret.key"), &key, &length, NULL));
+    early = signed_token(key, length, "{\"sub\":\"ada\",\"nbf\":3999999999,\"exp\":4000000000}");
+    g_autofree char *update = g_strdup_printf("UPDATE sign_in SET token = '%s'", early);
+    state(update);
+    ran = tanchor(test_folder, "catalog", "add", "strand");
+    expect_refusal(ran, 1, "requires you to sign in: the token is not valid");
+    g_free(early);
+    early = signed_token(key, length, "{\"sub\":\"ada\",\"nbf\":1,\"exp\":4000000000}");
+    g_free(update);
+    update = g_strdup_printf("UPDATE sign_in SET token = '%s'", early);
+    state(update);
+    expect_done(tanchor(test_folder, "catalog", "add", "strand"));
     expect_done(tanchor(test_folder, "catalog", "sign-out", address));
     ran = tanchor(test_folder, "catalog", "sign-out", address);
     expect_refusal(ran, 1, "you are not signed in");
@@ -883,6 +924,50 @@ START_TEST(a_component_can_be_tried_for_thirty_days) {
 }
 END_TEST
 
+/* Whoever sends half a request, or drips it, is left after a while; whoever waits for an answer is not. */
+START_TEST(half_a_request_is_not_waited_for_for_ever) {
+    struct patience *patience = patience_new(1);
+    struct waiting *waiting[3];
+    int sockets[3][2];
+    char byte;
+    for (int i = 0; i < 3; ++i) {
+        ck_assert_int_eq(socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, sockets[i]), 0);
+        waiting[i] = waiting_begin(patience, sockets[i][0]);
+    }
+    waiting_has_time(waiting[1], true);
+    waiting_end(waiting[2]);
+    ck_assert_int_eq(recv(sockets[0][1], &byte, 1, 0), 0); /* it was closed */
+    for (int i = 1; i < 3; ++i)
+        ck_assert(recv(sockets[i][1], &byte, 1, MSG_DONTWAIT) < 0 && errno == EAGAIN);
+    waiting_has_time(waiting[1], false);
+    ck_assert_int_eq(recv(sockets[1][1], &byte, 1, 0), 0);
+    waiting_end(waiting[0]);
+    waiting_end(waiting[1]);
+    patience_free(patience);
+    /* One address has so many connections, and no more; the others are served. */
+    make_depot(false);
+    char *address = use_depot(NULL, NULL);
+    struct sockaddr_in where = {.sin_family = AF_INET,
+                                .sin_port = htons((uint16_t)atoi(strrchr(address, ':') + 1)),
+                                .sin_addr.s_addr = htonl(INADDR_LOOPBACK)};
+    unsigned kept = 0;
+    int halves[400];
+    for (size_t i = 0; i < G_N_ELEMENTS(halves); ++i) {
+        halves[i] = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
+        if (!connect(halves[i], (struct sockaddr *)&where, sizeof where))
+            ck_assert(send(halves[i], "GET /v1/index HTTP/1.1\r\nX: ", 29, MSG_NOSIGNAL) >= -1);
+    }
+    g_usleep(500000);
+    for (size_t i = 0; i < G_N_ELEMENTS(halves); ++i) {
+        kept += recv(halves[i], &byte, 1, MSG_DONTWAIT) < 0 && errno == EAGAIN;
+        close(halves[i]);
+    }
+    ck_assert_msg(kept <= 100, "%u are kept", kept);
+    g_usleep(200000);
+    expect_done(tanchor(test_folder, "catalog", "add", "tide-lamp"));
+}
+END_TEST
+
 int main(void) {
     return run_suite("depot", (const TTest *const[]){an_example_comes_with_all_that_it_needs,
                                                      sign_in_and_licences,
@@ -903,5 +988,6 @@ int main(void) {
                                                      hostile_indexes_are_refused_and_named,
                                                      offers_are_found_by_words_kind_and_component,
                                                      a_component_can_be_tried_for_thirty_days,
+                                                     half_a_request_is_not_waited_for_for_ever,
                                                      NULL});
 }

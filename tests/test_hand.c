@@ -586,6 +586,21 @@ START_TEST(switches_say_why_before_anything_is_tried) {
 }
 END_TEST
 
+/* What a trial expects may be longer than anybody reads. */
+START_TEST(long_expectations_are_cut_where_people_read) {
+    char *project = test_path("first-light");
+    g_autofree char *text = g_strnfill(100000, 'q');
+    g_autofree char *trial = g_strdup_printf("trial \"long\"\n  power on\n  within 10 ms console says \"%s\"\n", text);
+    expect_done(tanchor(test_folder, "import", "first-light"));
+    expect_done(tanchor(project, "configure"));
+    write_text(test_path("first-light/trials/long.trial"), trial);
+    struct ran ran = tanchor(project, "verify", "long");
+    ck_assert_msg(ran.code == 1 && strstr(ran.out, "qqq ... and 99") && strlen(ran.out) < 4000, "%s", ran.out);
+    ran = tanchor(project, "verify", "long", "--json");
+    ck_assert(ran.code == 1 && strstr(ran.out, text)); /* programs have it whole */
+}
+END_TEST
+
 int main(void) {
     return run_suite("hand", (const TTest *const[]){the_smallest_example_runs_with_each_compiler,
                                                     run_means_run,
@@ -608,5 +623,6 @@ int main(void) {
                                                     imports_start_from_the_template,
                                                     drafts_find_what_the_sources_use,
                                                     an_sdk_tells_its_functions,
+                                                    long_expectations_are_cut_where_people_read,
                                                     NULL});
 }

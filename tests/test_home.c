@@ -240,11 +240,39 @@ START_TEST(a_number_behind_a_button_is_its_name) {
 }
 END_TEST
 
+/* The state file holds tokens: it is its owner's alone, whatever it was before. A version below all is no state of ours. */
+START_TEST(the_state_file_is_private_and_ours) {
+    ck_assert_int_eq(tanchor(test_folder, "import", "first-light").code, 0);
+    ck_assert_int_eq(tanchor(test_path("first-light"), "configure").code, 0);
+    shell("test $(stat -c %a home/state.db) = 600 && chmod 644 home/state.db");
+    ck_assert_int_eq(tanchor(test_path("first-light"), "configure").code, 0);
+    shell("test $(stat -c %a home/state.db) = 600");
+    state("PRAGMA user_version = -1");
+    struct ran ran = tanchor(test_path("first-light"), "configure");
+    expect_refusal(ran, 3, "state.db is not a state file of Tame Anchor");
+}
+END_TEST
+
+/* Where settings.env could be written and setup.yaml not, that is what is said. */
+START_TEST(a_full_disk_tells_what_was_changed) {
+    char *project = test_path("hull-number");
+    ck_assert_int_eq(tanchor(test_folder, "import", "hull-number").code, 0);
+    ck_assert_int_eq(tanchor(project, "configure", "--setting", "hull=ES-0417").code, 0);
+    struct ran ran = run_program(
+        project, NULL,
+        (const char *const[]){"sh", "-c", "ulimit -f 1; exec " TANCHOR " configure --setting hull=ES-0418", NULL});
+    ck_assert(strstr(read_text(test_path("hull-number/settings.env")), "ES-0418") != NULL);
+    ck_assert_msg(ran.code == 3 && strstr(ran.err, "settings.env was changed, setup.yaml was not\n"), "%s%s", ran.out,
+                  ran.err);
+}
+END_TEST
+
 int main(void) {
-    return run_suite("home", (const TTest *const[]){
-                                 twenty_configures_at_once_lose_nothing, two_builds_of_a_project_take_turns,
-                                 who_is_at_work_is_said, a_state_file_in_trouble_is_said_and_kept,
-                                 a_target_s_own_keys_reach_everything, keys_that_contradict_are_refused_with_their_name,
-                                 targets_come_from_files_too_and_do_not_go_unnoticed,
-                                 a_number_behind_a_button_is_its_name, NULL});
+    return run_suite("home",
+                     (const TTest *const[]){
+                         twenty_configures_at_once_lose_nothing, two_builds_of_a_project_take_turns,
+                         who_is_at_work_is_said, a_state_file_in_trouble_is_said_and_kept,
+                         a_target_s_own_keys_reach_everything, keys_that_contradict_are_refused_with_their_name,
+                         targets_come_from_files_too_and_do_not_go_unnoticed, a_number_behind_a_button_is_its_name,
+                         the_state_file_is_private_and_ours, a_full_disk_tells_what_was_changed, NULL});
 }

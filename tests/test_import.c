@@ -652,17 +652,62 @@ START_TEST(large_projects_take_their_time_and_no_more) {
 }
 END_TEST
 
+/* An archive that ends between two entries is no whole one, though each of them is; zeros tell its end. */
+START_TEST(a_tar_without_its_end_is_cut_off) {
+    shell("mkdir -p part/src && echo 'int main(void) { return 0; }' >part/src/main.c && echo '// more' "
+          ">part/src/more.c && tar cf whole.tar part && "
+          "size=$(tar tvRf whole.tar | sed -n 's/^block \\([0-9]*\\): \\*\\* .*/\\1/p' | head -1) && head -c $((size * "
+          "512)) whole.tar >cut.tar && "
+          "gzip -k cut.tar && gzip -k whole.tar && head -c $((size * 512 + 512)) whole.tar >one.tar");
+    static const char *const whole[] = {"whole.tar", "whole.tar.gz", "one.tar"}, *const cut[] = {"cut.tar",
+                                                                                                 "cut.tar.gz"};
+    for (size_t i = 0; i < G_N_ELEMENTS(whole); ++i) {
+        shell("rm -rf taken");
+        ck_assert_int_eq(tanchor(test_folder, "import", whole[i], "taken").code, 0);
+    }
+    shell("rm -rf taken");
+    for (size_t i = 0; i < G_N_ELEMENTS(cut); ++i) {
+        struct ran ran = tanchor(test_folder, "import", cut[i], "taken");
+        expect_refusal(ran, 1, "it is cut off: there is no end behind its last entry");
+        ck_assert(!g_file_test(test_path("taken"), G_FILE_TEST_EXISTS));
+    }
+}
+END_TEST
+
+/* Of several that add one package at once, one does, and the others are told so in our words. */
+START_TEST(eight_who_add_a_package_at_once_are_told) {
+    g_autofree char *script =
+        g_strdup_printf("for i in 1 2 3 4 5 6 7 8; do '%s' catalog add '%s' >said.$i 2>&1 & done; wait; "
+                        "test $(cat said.* | grep -c 'is installed already') = 7 && ! grep -q 'not empty' said.* && "
+                        "grep -q 'all digests match' said.*",
+                        TANCHOR, pack("tide-lamp"));
+    empty_catalog();
+    for (int i = 0; i < 5; ++i) {
+        shell(script);
+        shell("rm -rf home/packages/* said.*");
+    }
+}
+END_TEST
+
 int main(void) {
-    return run_suite("import",
-                     (const TTest *const[]){
-                         archives_of_every_kind_are_imported_whole, hostile_archives_are_refused_whole_and_named,
-                         links_that_stay_inside_are_kept_and_chains_that_leave_are_not,
-                         a_zip_whose_entries_share_their_bytes_is_refused, bombs_stop_at_the_limits,
-                         damaged_archives_are_refused_or_whole, repositories_are_imported_by_branch_tag_and_subfolder,
-                         nothing_of_a_repository_is_run, a_folder_of_c_sources_gets_a_draft_that_builds,
-                         what_lies_outside_is_named_and_can_be_gathered, what_would_trouble_others_is_told,
-                         the_wrong_folder_leads_to_the_right_one, packages_carry_a_catalog_to_another_computer,
-                         a_bundle_brings_an_example_with_all_that_it_needs,
-                         signatures_are_checked_against_known_publishers, damaged_packages_are_not_installed,
-                         large_projects_take_their_time_and_no_more, NULL});
+    return run_suite("import", (const TTest *const[]){archives_of_every_kind_are_imported_whole,
+                                                      hostile_archives_are_refused_whole_and_named,
+                                                      links_that_stay_inside_are_kept_and_chains_that_leave_are_not,
+                                                      a_zip_whose_entries_share_their_bytes_is_refused,
+                                                      bombs_stop_at_the_limits,
+                                                      damaged_archives_are_refused_or_whole,
+                                                      repositories_are_imported_by_branch_tag_and_subfolder,
+                                                      nothing_of_a_repository_is_run,
+                                                      a_folder_of_c_sources_gets_a_draft_that_builds,
+                                                      what_lies_outside_is_named_and_can_be_gathered,
+                                                      what_would_trouble_others_is_told,
+                                                      the_wrong_folder_leads_to_the_right_one,
+                                                      packages_carry_a_catalog_to_another_computer,
+                                                      a_bundle_brings_an_example_with_all_that_it_needs,
+                                                      signatures_are_checked_against_known_publishers,
+                                                      damaged_packages_are_not_installed,
+                                                      large_projects_take_their_time_and_no_more,
+                                                      a_tar_without_its_end_is_cut_off,
+                                                      eight_who_add_a_package_at_once_are_told,
+                                                      NULL});
 }

@@ -163,6 +163,11 @@ START_TEST(words_are_completed_from_what_there_is) {
         if (!right)
             ck_abort_msg("tanchor %s: %s", asked, words);
     }
+    /* A trial that is called like the line that stands for files does not stand for them. */
+    write_text(test_path("hull-number/trials/odd.trial"),
+               "trial \":files\"\n  power on\n  no trap\n\ntrial \"files\"\n  power on\n  no trap\n");
+    const char *offered = completed(project, (const char *const[]){"verify", "", NULL});
+    ck_assert_msg(strstr(offered, "files\t") && !strstr(offered, ":files"), "%s", offered);
     /* What would command a terminal is not offered; a depot is not asked; no project is no fault. */
     write_text(test_path("hull-number/trials/odd.trial"), "trial \"odd \033[31m\"\n  power on\n  no trap\n");
     ck_assert_ptr_null(strstr(completed(project, (const char *const[]){"verify", "", NULL}), "odd"));

@@ -209,11 +209,25 @@ static long listed_entries(int file, uint64_t size) {
     return -1;
 }
 
+/* A tar ends with blocks of zeros (POSIX.1-2017, pax): one that was cut off between two entries does not. BEFORE is where the reader stood
+   before it found nothing more. */
+static bool lacks_end(const struct unpack *unpack, int64_t before) {
+    enum { BLOCK = 512 };
+    return (archive_format(unpack->archive) & ARCHIVE_FORMAT_BASE_MASK) == ARCHIVE_FORMAT_TAR &&
+           archive_filter_bytes(unpack->archive, 0) - before < BLOCK;
+}
+
 static enum ta_status unpack_all(struct unpack *unpack, const struct file_watch *watch) {
     struct archive_entry *entry;
     enum ta_status status = folder_make(unpack->to, unpack->why);
     while (!status) {
+        if (unpack->entries)
+            archive_read_data_skip(unpack->archive);
+        int64_t before = archive_filter_bytes(unpack->archive, 0);
         int code = archive_read_next_header(unpack->archive, &entry);
+        if (code == ARCHIVE_EOF && unpack->entries && lacks_end(unpack, before))
+            return ta_problem_set(unpack->why, TA_E_INPUT, "fetch it again",
+                                  "%s: it is cut off: there is no end behind its last entry", unpack->path);
         if (code == ARCHIVE_EOF && unpack->listed >= 0 && unpack->listed != unpack->entries)
             return ta_problem_set(unpack->why, TA_E_INPUT, "ask its author for another archive; nothing was unpacked",
                                   "%s: it lists %ld entries and holds %ld", unpack->path, unpack->listed,

@@ -24,7 +24,9 @@
     X(archive_entry_symlink)                                                                                           \
     X(archive_error_string)                                                                                            \
     X(archive_filter_bytes)                                                                                            \
+    X(archive_format)                                                                                                  \
     X(archive_read_data)                                                                                               \
+    X(archive_read_data_skip)                                                                                          \
     X(archive_read_free)                                                                                               \
     X(archive_read_new)                                                                                                \
     X(archive_read_next_header)                                                                                        \
@@ -73,7 +75,9 @@ bool archive_library_load(void);
 #define archive_entry_symlink                   archive_library.archive_entry_symlink
 #define archive_error_string                    archive_library.archive_error_string
 #define archive_filter_bytes                    archive_library.archive_filter_bytes
+#define archive_format                          archive_library.archive_format
 #define archive_read_data                       archive_library.archive_read_data
+#define archive_read_data_skip                  archive_library.archive_read_data_skip
 #define archive_read_free                       archive_library.archive_read_free
 #define archive_read_new                        archive_library.archive_read_new
 #define archive_read_next_header                archive_library.archive_read_next_header

@@ -36,7 +36,7 @@ struct process {
     pid_t pid;
     GSource *watch;
     struct stream streams[2];
-    gint64 started_us, gone_us; /* GONE_US 0: it still runs */
+    gint64 started_us, heard_us, gone_us; /* GONE_US 0: it still runs */
     int status;
 };
 
@@ -93,6 +93,7 @@ static gboolean take(gint file, GIOCondition condition, gpointer data) {
         settle(stream->process);
         return G_SOURCE_REMOVE;
     }
+    stream->process->heard_us = g_get_monotonic_time();
     size_t room = COMMAND_OUTPUT_BYTES > stream->text->len ? COMMAND_OUTPUT_BYTES - stream->text->len : 0;
     g_string_append_len(stream->text, bytes, (gssize)MIN((size_t)length, room));
     stream->process->command->dropped_bytes += (size_t)length - MIN((size_t)length, room);
@@ -219,7 +220,8 @@ static bool start(struct runner *runner, struct command *command) {
     if (pid < 0)
         return not_started(command, program, error);
     struct process *process = g_new0(struct process, 1);
-    *process = (struct process){.runner = runner, .command = command, .pid = pid, .started_us = started_us};
+    *process = (struct process){
+        .runner = runner, .command = command, .pid = pid, .started_us = started_us, .heard_us = started_us};
     command->ran = true;
     g_ptr_array_add(runner->processes, process);
     open_stream(process, 0, output[0]);
@@ -238,6 +240,11 @@ static void start_more(struct runner *runner) {
             source->ended(source->with, command);
 }
 
+/* Whether more than LIMIT_S, unless that is 0, have gone by since SINCE_US. */
+static bool is_over(unsigned limit_s, gint64 since_us, gint64 now_us) {
+    return limit_s && now_us - since_us > (gint64)limit_s * G_TIME_SPAN_SECOND;
+}
+
 /* Now and then: ends what was cancelled, what is over its time, and what a program that is gone left behind. */
 static gboolean look_around(gpointer data) {
     enum { STRAY_US = 100000 };
@@ -248,11 +255,12 @@ static gboolean look_around(gpointer data) {
     for (guint i = 0; i < runner->processes->len; ++i) {
         struct process *process = runner->processes->pdata[i];
         struct command *command = process->command;
-        bool late =
-            command->time_limit_s && now_us - process->started_us > (gint64)command->time_limit_s * G_TIME_SPAN_SECOND;
-        if (process->gone_us ? now_us - process->gone_us < STRAY_US : !late && !runner->cancelled)
+        bool late = is_over(command->time_limit_s, process->started_us, now_us);
+        bool silent = is_over(command->silence_limit_s, process->heard_us, now_us);
+        if (process->gone_us ? now_us - process->gone_us < STRAY_US : !late && !silent && !runner->cancelled)
             continue;
         command->timed_out = command->timed_out || (late && !process->gone_us);
+        command->silent = command->silent || (silent && !process->gone_us);
         kill(-process->pid, SIGKILL); /* it leads a group of its own: all that it started goes with it */
         if (!process->gone_us)
             continue;

@@ -9,7 +9,7 @@
 #include <stddef.h>
 
 /* One command. ARGUMENTS ends with null; its first is a path or a name on PATH. FOLDER is where it runs (null: here).
-   TIME_LIMIT_S 0 means none. It gets PATH and LC_ALL=C.UTF-8, with TEMPORARY (null: none) as TMPDIR, and nothing else of the
+   TIME_LIMIT_S 0 means none, and so does SILENCE_LIMIT_S, for which it may print nothing. It gets PATH and LC_ALL=C.UTF-8, with TEMPORARY (null: none) as TMPDIR, and nothing else of the
    user's environment but with INHERITS, plus the "NAME=VALUE" texts of MORE (may be null, ends with null). CONFINED (null: not)
    is what it may read and write, where the kernel can see to that. It has no terminal, and ends when this process does. One
    without ARGUMENTS is passed over. The lower half is filled by commands_run: OUTPUT and ERRORS (what it printed, with a zero
@@ -18,13 +18,14 @@ enum { COMMAND_OUTPUT_BYTES = 8 << 20 };
 struct command {
     const char *const *arguments;
     const char *folder, *temporary;
-    unsigned time_limit_s;
+    unsigned time_limit_s, silence_limit_s;
     bool inherits;
     const char *const *more;
     const struct confinement *confined;
 
     bool ran;       /* false: it could not be started */
     bool timed_out; /* ended by us at its time limit */
+    bool silent;    /* or since it printed nothing for so long */
     bool signalled; /* a signal ended it */
     int exit_code;  /* 128 + the signal when one ended it */
     char *output, *errors;

@@ -42,7 +42,7 @@ static char *last_words(const char *errors, const char *source) {
     const char *password;
     size_t length = find_password(source, &password);
     g_autofree char *secret = g_strndup(length ? password : "", length);
-    g_auto(GStrv) lines = g_strsplit(errors, "\n", -1);
+    g_auto(GStrv) lines = g_strsplit_set(errors, "\r\n", -1); /* progress ends in the former */
     GString *last = g_string_new("");
     for (char **line = lines; *line; ++line)
         if (*g_strstrip(*line))
@@ -65,6 +65,9 @@ static enum ta_status failed(const struct git_clone *clone, const struct command
     g_autofree char *said = last_words(command->errors, clone->source);
     if (!command->ran)
         return ta_problem_set(why, TA_E_SYSTEM, "sudo apt-get install git", "cannot run git: %s", command->errors);
+    if (command->silent)
+        return ta_problem_set(why, TA_E_SYSTEM, "try again later; preferences.yaml can give it more: patience-seconds",
+                              "%s said nothing for %u s", shown, clone->patience_s);
     if (command->timed_out)
         return ta_problem_set(why, TA_E_SYSTEM, "preferences.yaml can give it more: transfer-seconds",
                               "git was not done with %s in %u s", shown, clone->limit_s);
@@ -107,7 +110,7 @@ enum ta_status git_clone(const struct git_clone *clone, char **commit, struct ta
                                  "-c",
                                  "safe.directory=*",
                                  "clone",
-                                 "--quiet",
+                                 "--progress", /* which tells that something goes on */
                                  "--template=",
                                  "--depth=1",
                                  "--no-local",
@@ -125,6 +128,7 @@ enum ta_status git_clone(const struct git_clone *clone, char **commit, struct ta
     struct command commands[] = {
         {.arguments = arguments,
          .time_limit_s = clone->limit_s,
+         .silence_limit_s = local ? 0 : clone->patience_s,
          .inherits = !local,
          .more = local ? alone : silent,
          .confined = local ? &confinement : NULL},

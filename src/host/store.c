@@ -6,6 +6,7 @@
 #include <glib.h>
 #include <sqlite3.h>
 #include <string.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 /* What brings the file from one version to the next; its own version is SQLite's user_version. */
@@ -68,6 +69,8 @@ static bool take_number(void *with, const struct store_row *row) {
 
 static enum ta_status read_version(struct store *store, int64_t *version, struct ta_problem *why) {
     enum ta_status status = store_each(store, take_number, version, why, "PRAGMA user_version", "");
+    if (!status && *version < 0)
+        status = ta_problem_set(why, TA_E_SYSTEM, "move it away", "%s is not a state file of Tame Anchor", store->path);
     if (!status && *version > VERSION)
         status = ta_problem_set(why, TA_E_SYSTEM, "use the newer one, or choose another home",
                                 "%s was written by a newer Tame Anchor (version %lld, this one knows %d)", store->path,
@@ -93,6 +96,13 @@ static enum ta_status bring_up_to_date(struct store *store, struct ta_problem *w
     return store_end(store, status, why);
 }
 
+/* It holds tokens: a file that others may read, from before or from elsewhere, is its owner's alone from now on. */
+static void keep_private(const char *path) {
+    struct stat about;
+    if (!stat(path, &about) && S_ISREG(about.st_mode) && about.st_mode & 077 && about.st_uid == geteuid())
+        chmod(path, about.st_mode & 0700);
+}
+
 enum ta_status store_open(const char *path, bool writing, struct store **store, struct ta_problem *why) {
     g_autofree char *folder = g_path_get_dirname(path);
     *store = NULL;
@@ -106,6 +116,7 @@ enum ta_status store_open(const char *path, bool writing, struct store **store, 
         if (file >= 0)
             close(file);
     }
+    keep_private(path);
     struct store *opened = g_new0(struct store, 1);
     opened->path = g_strdup(path);
     enum ta_status status = TA_OK;

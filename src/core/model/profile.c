@@ -248,11 +248,16 @@ bool ta_profile_points(const struct ta_profile *profile, const char *name, unsig
 }
 
 static enum ta_status check_memories(const struct ta_profile *profile, const struct isa *isa, struct ta_problem *why) {
-    uint64_t top = isa->xlen == 32 ? UINT64_C(1) << 32 : UINT64_MAX;
+    const uint64_t most = UINT64_C(1) << 30;
+    uint64_t top = isa->xlen == 32 ? UINT64_C(1) << 32 : UINT64_MAX, flash = 0;
     for (size_t i = 0; i < profile->memory_count; ++i) {
         const struct ta_memory *memory = &profile->memories[i];
-        if (!memory->size_bytes || memory->size_bytes > UINT64_C(1) << 30)
+        if (!memory->size_bytes || memory->size_bytes > most)
             return ta_problem_set(why, TA_E_INPUT, "a memory holds 1 B to 1 GiB", "memory.%s: its size is out of range",
+                                  memory->name);
+        flash += memory->kind == TA_MEMORY_FLASH ? memory->size_bytes : 0;
+        if (flash > most) /* RAM that nobody touches takes none of this computer's; blank flash does */
+            return ta_problem_set(why, TA_E_INPUT, "make them smaller", "memory.%s: with it, flash has more than 1 GiB",
                                   memory->name);
         if (memory->base > top - memory->size_bytes)
             return ta_problem_set(why, TA_E_INPUT, "move its base down",

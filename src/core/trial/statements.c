@@ -59,7 +59,12 @@ static enum ta_status parse_feed(struct line *line, struct statement *statement,
     if (!attachments)
         return line_refuse(line, token, "this program has no files");
     status = attachments->contents(attachments->with, statement->text, &bytes, &length, line->why);
-    feed->name = statement->text;
+    const char *folder_ends = strrchr(line->file, '/'); /* it lies beside the trials */
+    feed->name =
+        folder_ends ? arena_printf(line->arena, "%.*s/%s", (int)(folder_ends - line->file), line->file, statement->text)
+                    : statement->text;
+    if (!feed->name)
+        status = status ? status : line_no_memory(line);
     if (!status)
         status = feed_read(bytes, length, line->arena, feed, line->why);
     else if (!*line->why->file)

@@ -115,10 +115,13 @@ static enum ta_status settle(struct ta_context *context, const struct arrival *a
     g_autofree char *folder = package_folder(context, package->package, package->version);
     g_autofree char *fix = g_strdup_printf("{remove %s@%s} takes it away first", package->package, package->version);
     bool there = g_file_test(folder, G_FILE_TEST_EXISTS);
+    if (!there && g_rename(arrival->growing, folder)) {
+        if (errno != ENOTEMPTY && errno != EEXIST)
+            return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot make %s: %s", folder, g_strerror(errno));
+        there = true; /* another process was quicker */
+    }
     if (there && !others)
         return ta_problem_set(why, TA_E_NO, fix, "%s %s is installed already", package->package, package->version);
-    if (!there && g_rename(arrival->growing, folder))
-        return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot make %s: %s", folder, g_strerror(errno));
     if (there)
         report_add(report, TA_LEVEL_NOTE, "installed", NULL, "%s %s, before already", package->package,
                    package->version);

@@ -14,6 +14,7 @@ struct chooser {
     const char *last_reason; /* null: there is none */
     struct ta_profile profile;
     bool makes_target; /* it is not on the bench yet */
+    bool settings_set; /* in their file, which stays when something fails later */
     struct ta_report *report;
     struct ta_problem *why;
 };

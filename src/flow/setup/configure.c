@@ -310,7 +310,10 @@ static enum ta_status choose_options(struct chooser *chooser) {
 
 static enum ta_status choose_settings(struct chooser *chooser) {
     const char *const *settings = chooser->choices->settings;
-    return settings ? settings_set(&chooser->workspace, settings, chooser->report, chooser->why) : TA_OK;
+    enum ta_status status =
+        settings ? settings_set(&chooser->workspace, settings, chooser->report, chooser->why) : TA_OK;
+    chooser->settings_set = settings && *settings && !status;
+    return status;
 }
 
 /* What is chosen when the project has no setting anything else and the project was never configured here. */
@@ -342,12 +345,13 @@ static enum ta_status note_project(struct chooser *chooser) {
     return project_note(chooser->workspace.context, chooser->workspace.folder, chooser->why);
 }
 
-/* What was found on the way to a refusal is no news; that the setup is what it was, is. */
+/* What was found on the way to a refusal is no news; what was changed, and what was not, is. */
 static void say_unchanged(struct chooser *chooser) {
     struct ta_problem *why = chooser->why;
     size_t length = strlen(why->fix);
     report_drop(chooser->report, TA_LEVEL_WARNING);
-    g_snprintf(why->fix + length, sizeof why->fix - length, "%ssetup.yaml was not changed", length ? "; " : "");
+    g_snprintf(why->fix + length, sizeof why->fix - length, "%s%ssetup.yaml was not%s", length ? "; " : "",
+               chooser->settings_set ? SETTINGS_FILE " was changed, " : "", chooser->settings_set ? "" : " changed");
 }
 
 enum ta_status ta_configure(struct ta_context *context, const char *folder, const struct ta_choices *asked,
