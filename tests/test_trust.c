@@ -801,7 +801,7 @@ START_TEST(a_silent_repository_is_left) {
     write_text(test_path("home/preferences.yaml"), "patience-seconds: 1\ntransfer-seconds: 60\n");
     static const char *const schemes[] = {"http", "git", "ssh"};
     for (size_t i = 0; i < G_N_ELEMENTS(schemes); ++i) {
-        g_autofree char *address = g_strdup_printf("%s://keeper@127.0.0.1:%u/lamp.git", schemes[i], port);
+        g_autofree char *address = g_strdup_printf("%s://127.0.0.1:%u/lamp.git", schemes[i], port);
         gint64 start_us = g_get_monotonic_time();
         struct ran ran = tanchor(test_folder, "import", address, "taken");
         expect_refusal(ran, 3, "127.0.0.1", i ? "said nothing for 1 s" : "");

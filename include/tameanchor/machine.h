@@ -4,9 +4,10 @@
    Time is virtual: an instruction takes one cycle of its hart's clock, or what the profile's timing says; `wfi` skips to the next
    event. Several harts take turns: the one that is furthest behind goes on, for 20 us of device time at the most. A run is
    deterministic: the same profile, memory contents and inputs at the same device times give the same events, bit for
-   bit. The guest can reach nothing of the host. Where the program around it has set another rounding mode, or flushes subnormal numbers,
-   results stay the same: floating point of the guest is then computed by integers, which is slower. Exceptions of the host's arithmetic may
-   be raised by a run, as flags; a program must not let them trap meanwhile. A machine is used by one thread at a time; machines share nothing. */
+   bit. The guest can reach nothing of the host. Nor does the host's floating-point mode reach the guest: whatever rounding, flushing or
+   traps the program around a machine has set, results are the same. On x86 a run puts that mode aside and gives it back, flags included;
+   device models are called in the usual one. On other hosts floating point is computed by integers where the mode is not the usual one, and a
+   program must not let inexact results trap. A machine is used by one thread at a time; machines share nothing. */
 #ifndef TAMEANCHOR_MACHINE_H
 #define TAMEANCHOR_MACHINE_H
 

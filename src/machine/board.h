@@ -69,6 +69,7 @@ struct ta_machine {
     struct ta_slot *slots;
     size_t slot_count;
     struct ta_slot *controller, *console, *timer;
+    bool has_others_models; /* models that are not built in, which may do anything that C can */
     ta_time_reader *read_time;
     uint64_t *positions; /* of each switch */
     uint64_t *levels;    /* of each connector, as told by events: lamps' state, button pressed */

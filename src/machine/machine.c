@@ -2,6 +2,7 @@
 #include "base/digest.h"
 #include "base/scale.h"
 #include "machine/board.h"
+#include "machine/hart/host_floats.h"
 #include "machine/models.h"
 
 #include <stdlib.h>
@@ -211,6 +212,7 @@ enum ta_status ta_machine_new(const struct ta_profile *profile, const struct ta_
         return ta_problem_set(why, TA_E_MEMORY, NULL, "no memory for the machine");
     machine->profile = profile;
     machine->stopped = TA_STOP_OFF;
+    machine->has_others_models = extra_count > 0;
     machine->queue.digest = DIGEST_START;
     status = assemble(machine, extra, extra_count, why);
     if (status) {
@@ -309,11 +311,7 @@ static void leave_breakpoints(struct ta_machine *machine) {
 /* How often a board can restart itself: its reset takes a millisecond. */
 enum { RESTARTS_PER_S = 1000 };
 
-/* True when there is an event. */
-static bool run(struct ta_machine *machine, uint64_t until, struct board_hart *stepped, uint64_t count) {
-    bool host_floats = float_host_is_usual(); /* which the caller may have changed since the last run */
-    for (size_t i = 0; i < machine->hart_count; ++i)
-        machine->harts[i].hart.host_floats = host_floats;
+static bool run_on(struct ta_machine *machine, uint64_t until, struct board_hart *stepped, uint64_t count) {
     for (;;) {
         count = board_run(machine, until, stepped, count);
         if (!machine->restart_wanted)
@@ -323,6 +321,17 @@ static bool run(struct ta_machine *machine, uint64_t until, struct board_hart *s
         if (machine->queue.count)
             return true;
     }
+}
+
+/* True when there is an event. The caller's floating-point mode, which it may have changed since the last run, is put aside meanwhile. */
+static bool run(struct ta_machine *machine, uint64_t until, struct board_hart *stepped, uint64_t count) {
+    bool usual;
+    unsigned mode = host_floats_enter(&usual);
+    for (size_t i = 0; i < machine->hart_count; ++i)
+        machine->harts[i].hart.host_floats = usual;
+    bool event = run_on(machine, until, stepped, count);
+    host_floats_write(mode);
+    return event;
 }
 
 static void deliver(struct ta_machine *machine, struct ta_event *event, uint64_t until, struct board_hart *stepped,

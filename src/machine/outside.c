@@ -1,14 +1,30 @@
 /* What the harts of a board ask and tell. */
 #include "machine/board.h"
+#include "machine/hart/host_floats.h"
+
+/* Models of somebody else's may compute by the host's floating point, too: what is raised then is not the hart's. */
+static void before_models(struct ta_machine *machine) {
+    if (machine->has_others_models && machine->active)
+        hart_take_inexact(&machine->active->hart);
+}
+
+static void after_models(const struct ta_machine *machine) {
+    if (machine->has_others_models && machine->active)
+        host_floats_take_inexact();
+}
 
 static bool outside_read(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t *value) {
-    (void)with;
-    return board_device_read(slot, offset, size, value);
+    before_models(with);
+    bool good = board_device_read(slot, offset, size, value);
+    after_models(with);
+    return good;
 }
 
 static bool outside_write(void *with, struct ta_slot *slot, uint64_t offset, unsigned size, uint64_t value) {
-    (void)with;
-    return board_device_write(slot, offset, size, value);
+    before_models(with);
+    bool good = board_device_write(slot, offset, size, value);
+    after_models(with);
+    return good;
 }
 
 static bool outside_is_steady(void *with, struct ta_slot *slot, uint64_t offset) {
@@ -18,8 +34,10 @@ static bool outside_is_steady(void *with, struct ta_slot *slot, uint64_t offset)
 
 static uint64_t outside_time(void *with, const struct hart *hart) {
     struct ta_machine *machine = with;
-    return machine->read_time ? machine->read_time(machine->timer->state, machine->timer)
-                              : board_hart_now(machine, board_hart_of(machine, hart));
+    uint64_t time = machine->read_time ? machine->read_time(machine->timer->state, machine->timer)
+                                       : board_hart_now(machine, board_hart_of(machine, hart));
+    after_models(machine);
+    return time;
 }
 
 static void outside_trapped(void *with, struct hart *hart, uint64_t cause, uint64_t pc, uint64_t value) {

@@ -98,7 +98,7 @@
     do {                                                                                                               \
         uint64_t bits;                                                                                                 \
         if (MOSTLY(float_may_be_quick(hart, op) &&                                                                     \
-                   float_quick_##width(operation, state->f[op->rs1], state->f[op->rs2], &bits, &state->fcsr))) {       \
+                   float_quick_##width(operation, state->f[op->rs1], state->f[op->rs2], &bits))) {                     \
             state->f[op->rd] = bits;                                                                                   \
             NEXT;                                                                                                      \
         }                                                                                                              \

@@ -1,5 +1,8 @@
 #include "machine/hart/hart.h"
 
+#include "machine/hart/floating.h"
+#include "machine/hart/host_floats.h"
+
 #include <string.h>
 
 const void *const *hart_execute_32(struct hart *hart, bool one);
@@ -7,7 +10,7 @@ const void *const *hart_execute_64(struct hart *hart, bool one);
 
 enum ta_status hart_init(struct hart *hart, const struct isa *isa, const struct bus *bus,
                          const struct hart_outside *outside, void *with) {
-    *hart = (struct hart){.bus = bus, .outside = outside, .with = with, .host_floats = float_host_is_usual()};
+    *hart = (struct hart){.bus = bus, .outside = outside, .with = with, .host_floats = host_floats_are_usual()};
     decoder_init(&hart->decoder, isa);
     hart->blocks.addresses = isa->xlen == 32 ? hart_execute_32(NULL, false) : hart_execute_64(NULL, false);
     if (blocks_init(&hart->blocks))
@@ -32,12 +35,19 @@ void hart_reset(struct hart *hart) {
     hart_forget_all(hart);
 }
 
+void hart_take_inexact(struct hart *hart) {
+    if (hart->decoder.isa.extensions & ISA_LETTER('f') && host_floats_take_inexact())
+        hart->state.fcsr |= FLOAT_INEXACT;
+}
+
 static void execute(struct hart *hart, bool one) {
     hart->attention = false;
+    host_floats_take_inexact(); /* of somebody else */
     if (hart->decoder.isa.xlen == 32)
         hart_execute_32(hart, one);
     else
         hart_execute_64(hart, one);
+    hart_take_inexact(hart);
 }
 
 void hart_execute(struct hart *hart) {

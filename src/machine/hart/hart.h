@@ -80,7 +80,7 @@ struct hart {
     bool watched;     /* every access to data is told */
     bool bound;       /* there are accesses that machine mode may not do, either */
     bool shared;      /* other harts' stores may end a reservation */
-    bool host_floats; /* the host's arithmetic is in the mode that floating_quick.h counts on */
+    bool host_floats; /* the host's arithmetic is in the mode that is needed (host_floats.h) */
     struct ta_timing timing;
     const struct bus *bus;
     const struct hart_outside *outside;
@@ -196,8 +196,8 @@ void hart_forget_all(struct hart *hart);
 /* SIZE bytes at ADDRESS have other contents: what was decoded of them is forgotten. */
 void hart_forget_code(struct hart *hart, uint64_t address, uint64_t size);
 
-/* Whether the host rounds to nearest and keeps subnormal numbers now. (host_floats.c) */
-bool float_host_is_usual(void);
+/* What the host's own flag says of results that floating_quick.h let it compute goes into fcsr. (hart.c) */
+void hart_take_inexact(struct hart *hart);
 
 static inline uint64_t hart_mask(const struct hart *hart) {
     return hart->decoder.isa.xlen == 32 ? UINT32_MAX : UINT64_MAX;

@@ -1,6 +1,4 @@
-/* Whether the host's arithmetic is the one that floating_quick.h counts on. C11's own functions for that need a library besides the C
-   library on some hosts, and do not tell of flushing: it is tried. */
-#include "machine/hart/hart.h"
+#include "machine/hart/host_floats.h"
 
 #include <float.h>
 
@@ -10,7 +8,8 @@
 /* Subnormal numbers are neither results that become 0 nor operands that count as 0. */
 #define KEEPS(half, twice) ((half) > 0 && (twice) > (half))
 
-bool float_host_is_usual(void) {
+/* C11's own functions for that need a library besides the C library on some hosts, and do not tell of flushing. */
+bool host_floats_are_usual(void) {
     volatile double one = 1, more_than_half = 0.75 * DBL_EPSILON, little = DBL_EPSILON / (1 << 20), least = DBL_MIN;
     volatile float one_f = 1, more_than_half_f = 0.75f * FLT_EPSILON, little_f = FLT_EPSILON / (1 << 20),
                    least_f = FLT_MIN;

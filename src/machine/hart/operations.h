@@ -161,6 +161,7 @@ static bool execute_csr(struct hart *hart, const struct op *op) {
     enum hart_mode mode = (enum hart_mode)hart->state.mode;
     unsigned number = (unsigned)op->immediate;
     bool writes = kind == 0 || op->rs1;
+    hart_take_inexact(hart);
     if (!csr_read(hart, number, mode, &old))
         return false;
     if (writes && !csr_write(hart, number, mode, kind == 0 ? operand : kind == 1 ? old | operand : old & ~operand))
