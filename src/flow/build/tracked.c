@@ -19,9 +19,11 @@ struct tracked {
 
 /* A folder that headers are looked for in. */
 struct looked_in {
-    char *path; /* absolute, with a slash behind */
-    bool ours;  /* no compiler's own */
-    bool made;  /* the build's own: nobody else puts anything there */
+    char *path;          /* absolute, with a slash behind */
+    bool ours;           /* no compiler's own */
+    bool made;           /* the build's own: nobody else puts anything there */
+    GHashTable *entries; /* what is in it, when that is known */
+    bool many;           /* or too much to list */
 };
 
 /* A place of this computer and what it is called in digests. */
@@ -68,7 +70,7 @@ static uint32_t add_folder(struct tracked_files *files, const char *path) {
     gpointer known = g_hash_table_lookup(files->folder_ids, full);
     if (known)
         return GPOINTER_TO_UINT(known) - 1;
-    struct looked_in folder = {g_strconcat(full, "/", NULL), g_str_has_prefix(full, files->inside), false};
+    struct looked_in folder = {.path = g_strconcat(full, "/", NULL), .ours = g_str_has_prefix(full, files->inside)};
     for (guint i = 0; i < files->places->len; ++i) { /* the SDK's, the compiler's, the C library's */
         const struct place *place = &g_array_index(files->places, struct place, i);
         bool below = g_str_has_prefix(folder.path, place->path);
@@ -116,8 +118,11 @@ void tracked_begin_plan(struct tracked_files *files, const struct plan *plan) {
 
 void tracked_free(struct tracked_files *files) {
     digests_close(files->foreign);
-    for (guint i = 0; i < files->folders->len; ++i)
-        g_free(g_array_index(files->folders, struct looked_in, i).path);
+    for (guint i = 0; i < files->folders->len; ++i) {
+        struct looked_in *folder = &g_array_index(files->folders, struct looked_in, i);
+        g_clear_pointer(&folder->entries, g_hash_table_unref);
+        g_free(folder->path);
+    }
     for (guint i = 0; i < files->places->len; ++i) {
         g_free(g_array_index(files->places, struct place, i).path);
         g_free(g_array_index(files->places, struct place, i).name);
@@ -389,6 +394,30 @@ static bool is_in(const char *folder, const char *below) {
     return g_snprintf(path, sizeof path, "%s%s", folder, below) < (int)sizeof path && !access(path, F_OK);
 }
 
+/* Most folders have none of the headers that are looked for there: whoever lists one once need not ask for each. */
+static void list_entries(struct looked_in *folder) {
+    enum { LISTED = 512 };
+    g_autoptr(GDir) entries = g_dir_open(folder->path, 0, NULL);
+    folder->entries = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    for (const char *name; entries && !folder->many && (name = g_dir_read_name(entries));) {
+        g_hash_table_add(folder->entries, g_strdup(name));
+        folder->many = g_hash_table_size(folder->entries) > LISTED;
+    }
+}
+
+/* Whether BELOW can be in FOLDER: what a build makes comes and goes. */
+static bool may_be_in(struct looked_in *folder, const char *below) {
+    char name[256];
+    size_t length = strcspn(below, "/");
+    if (folder->made || folder->many || length >= sizeof name || *below == '.')
+        return true;
+    if (!folder->entries)
+        list_entries(folder);
+    memcpy(name, below, length);
+    name[length] = '\0';
+    return folder->many || g_hash_table_contains(folder->entries, name);
+}
+
 /* Whether FOLDER has a file of the same name, the file itself among them. */
 static bool is_shadowed(struct tracked_files *files, uint32_t id, uint32_t folder) {
     enum { UNKNOWN, ABSENT, PRESENT };
@@ -401,12 +430,12 @@ static bool is_shadowed(struct tracked_files *files, uint32_t id, uint32_t folde
         memset(file->hidden->data + old, UNKNOWN, folder + 1 - old);
     }
     if (file->hidden->data[folder] == UNKNOWN) {
-        const char *path = g_array_index(files->folders, struct looked_in, folder).path;
+        struct looked_in *in = &g_array_index(files->folders, struct looked_in, folder);
         bool found = false;
         if (!file->below)
             file->below = below_folders(files, id);
         for (char **below = file->below; *below && !found; ++below)
-            found = is_in(path, *below);
+            found = may_be_in(in, *below) && is_in(in->path, *below);
         file->hidden->data[folder] = found ? PRESENT : ABSENT;
     }
     return file->hidden->data[folder] == PRESENT;

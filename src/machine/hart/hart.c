@@ -1,6 +1,5 @@
 #include "machine/hart/hart.h"
 
-#include "machine/hart/floating.h"
 #include "machine/hart/host_floats.h"
 
 #include <string.h>
@@ -33,11 +32,6 @@ void hart_reset(struct hart *hart) {
                                       .reserved_address = NO_ADDRESS};
     hart->step_over = NO_ADDRESS;
     hart_forget_all(hart);
-}
-
-void hart_take_inexact(struct hart *hart) {
-    if (hart->decoder.isa.extensions & ISA_LETTER('f') && host_floats_take_inexact())
-        hart->state.fcsr |= FLOAT_INEXACT;
 }
 
 static void execute(struct hart *hart, bool one) {

@@ -196,7 +196,7 @@ void hart_forget_all(struct hart *hart);
 /* SIZE bytes at ADDRESS have other contents: what was decoded of them is forgotten. */
 void hart_forget_code(struct hart *hart, uint64_t address, uint64_t size);
 
-/* What the host's own flag says of results that floating_quick.h let it compute goes into fcsr. (hart.c) */
+/* What the host's own flag says of results that floating_quick.h let it compute goes into fcsr. (host_floats.c) */
 void hart_take_inexact(struct hart *hart);
 
 static inline uint64_t hart_mask(const struct hart *hart) {

@@ -1,5 +1,8 @@
 #include "machine/hart/host_floats.h"
 
+#include "machine/hart/floating.h"
+#include "machine/hart/hart.h"
+
 #include <float.h>
 
 /* Rounds to nearest: what is more than half of the last place counts, and what is next to nothing does not. */
@@ -17,4 +20,9 @@ bool host_floats_are_usual(void) {
     volatile float half_f = least_f / 2, twice_f = half_f * 2;
     return ROUNDS(one, more_than_half, little) && ROUNDS(one_f, more_than_half_f, little_f) && KEEPS(half, twice) &&
            KEEPS(half_f, twice_f);
+}
+
+void hart_take_inexact(struct hart *hart) {
+    if (hart->decoder.isa.extensions & ISA_LETTER('f') && host_floats_take_inexact())
+        hart->state.fcsr |= FLOAT_INEXACT;
 }
