@@ -5,7 +5,7 @@ CODE      := $(shell git ls-files -co --exclude-standard '*.c' '*.h' 2>/dev/null
 PREFIX    ?= /usr/local
 DESTDIR   ?=
 
-.PHONY: all build setup test demo bench fuzz mutants format check-form install clean
+.PHONY: all build setup test demo bench fuzz mutants prove format check-form install clean
 
 all: setup build
 	@echo "built: $(BUILD)/tanchor; try: $(BUILD)/tanchor demo"
@@ -33,6 +33,11 @@ fuzz: setup build
 	@tools/fuzz.sh 200000
 	@TANCHOR_TEST_STREAMS=8000 $(BUILD)/tests/test_hart
 	@TANCHOR_TEST_FLOATS=20000000 $(BUILD)/tests/test_floating
+
+# All of that, and large random programs on whole boards, both engines compared: hours. PROVE_SECONDS for the latter.
+PROVE_SECONDS ?= 600
+prove: setup build
+	@tools/prove.sh $(PROVE_SECONDS)
 
 # Faults of one line in machine and trials, each of which some suite must find.
 mutants: setup

@@ -3,7 +3,7 @@
 set -eu
 cd "$(dirname "$0")/.."
 runs=$1
-[ -f build-fuzz/build.ninja ] || cmake -G Ninja -S . -B build-fuzz -DFUZZ=ON -DCMAKE_C_COMPILER=clang >/dev/null
+[ -f build-fuzz/build.ninja ] || cmake -G Ninja -S . -B build-fuzz -DFUZZ=ON -DSMALL_BLOCKS=ON -DCMAKE_C_COMPILER=clang >/dev/null
 ninja -C build-fuzz --quiet
 
 seeds=$(mktemp -d)

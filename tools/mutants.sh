@@ -4,7 +4,7 @@
 set -eu
 cd "$(dirname "$0")/.."
 export TANCHOR_TEST_FLOATS=100000
-suites="hart harts devices snapshot floating trial machine core screen cable card handset build configure files port groups catalog tool"
+suites="hart large harts devices snapshot floating trial machine core screen cable card handset build configure files port groups catalog tool"
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 
@@ -48,7 +48,7 @@ for job in $(seq "$jobs"); do
     mkdir "$copy"
     cp -r "$work/sound/." "$copy"
     (
-        cmake -G Ninja -S "$copy" -B "$copy/build" >/dev/null
+        cmake -G Ninja -S "$copy" -B "$copy/build" -DSMALL_BLOCKS=ON >/dev/null
         ninja -C "$copy/build" $targets >/dev/null
         awk -v jobs="$jobs" -v job="$job" 'NR % jobs == job % jobs' "$work/all" | while IFS= read -r line; do
             try "$copy" "$line"
