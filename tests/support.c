@@ -318,8 +318,9 @@ int run_suite(const char *name, const TTest *const *tests) {
              FALSE); /* a failure that quotes what a terminal was given must not end the suite */
     Suite *suite = suite_create(name);
     TCase *each = tcase_create(name);
+    const char *more = g_getenv("TANCHOR_TEST_LARGE"); /* which takes that long besides */
     tcase_add_checked_fixture(each, set_up, tear_down);
-    tcase_set_timeout(each, 900);
+    tcase_set_timeout(each, 900 + (more ? atoi(more) : 0));
     for (size_t i = 0; tests[i]; ++i)
         tcase_add_test(each, tests[i]);
     suite_add_tcase(suite, each);

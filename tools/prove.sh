@@ -15,8 +15,8 @@ build() { # folder, further CMake arguments
 build build-sanitize -DSANITIZE=ON -DSMALL_BLOCKS=ON -DCMAKE_BUILD_TYPE=None
 build build
 echo "== large random programs, $seconds s each: under the sanitizers with a small cache, and as built"
-TANCHOR_TEST_LARGE=$seconds CK_DEFAULT_TIMEOUT=0 build-sanitize/tests/test_large &
-TANCHOR_TEST_LARGE=$seconds CK_DEFAULT_TIMEOUT=0 build/tests/test_large
+TANCHOR_TEST_LARGE=$seconds build-sanitize/tests/test_large &
+TANCHOR_TEST_LARGE=$seconds build/tests/test_large
 wait $!
 echo "== fuzz targets"
 tools/fuzz.sh 200000

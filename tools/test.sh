@@ -1,6 +1,6 @@
 #!/bin/sh
-# Everything that must hold: the suites under gcc, and under the sanitizers with caches so small that all of them fill; equal traces from both compilers'
-# builds; the machine's library on the C library alone; the examples; the demo.
+# Everything that must hold: the suites under gcc, and under the sanitizers with caches so small that all of them fill; equal traces from both
+# compilers' builds; the machine's library on the C library alone; the examples; the demo.
 set -eu
 cd "$(dirname "$0")/.."
 
