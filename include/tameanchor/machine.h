@@ -41,7 +41,8 @@ void ta_machine_reset(struct ta_machine *machine);
    lets the time pass. Events at one instant come one a call, in the order in which they happened. */
 void ta_machine_run(struct ta_machine *machine, uint64_t until_ns, struct ta_event *event);
 
-/* Executes COUNT instructions of HART at the most (for debuggers), interrupts included; the other harts keep up. Ends early at an
+/* Executes COUNT instructions of HART at the most (for debuggers), interrupts included; the other harts run when it is their turn, as in a run
+   that nobody looks into. Ends early at an
    event, which fills EVENT as above, where HART waits for something that will not come by itself, and at once where there is no HART. */
 void ta_machine_step(struct ta_machine *machine, unsigned hart, uint64_t count, struct ta_event *event);
 
@@ -50,7 +51,8 @@ uint64_t ta_machine_time_ns(const struct ta_machine *machine);
 uint64_t ta_machine_retired(const struct ta_machine *machine);
 /* Why it is not running, or TA_STOP_NONE. */
 enum ta_stop ta_machine_stopped(const struct ta_machine *machine);
-/* A digest of every event since power-on with its cycle, and of the cycles and instructions so far. */
+/* A digest of every event since power-on with its cycle, and of the cycles and instructions so far. It is that of the undisturbed run:
+   breakpoints, watchpoints and steps are none of it. */
 uint64_t ta_machine_trace(const struct ta_machine *machine);
 
 /* Copies between the machine's memory and BYTES, for flash and RAM, powered or not; a range that leaves memory is
