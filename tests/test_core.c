@@ -640,7 +640,7 @@ START_TEST(all_flash_together_has_a_limit) {
     profile.memories = four;
     profile.memory_count = 5;
     ck_assert_int_eq(ta_profile_check(&profile, &why), TA_E_INPUT);
-    ck_assert_str_eq(why.what, "memory.d: with it, flash has more than 1 GiB");
+    ck_assert_str_eq(why.what, "memory.d: all flash together is larger than 1 GiB");
 }
 END_TEST
 

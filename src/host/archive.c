@@ -226,8 +226,8 @@ static enum ta_status unpack_all(struct unpack *unpack, const struct file_watch 
         int64_t before = archive_filter_bytes(unpack->archive, 0);
         int code = archive_read_next_header(unpack->archive, &entry);
         if (code == ARCHIVE_EOF && unpack->entries && lacks_end(unpack, before))
-            return ta_problem_set(unpack->why, TA_E_INPUT, "fetch it again",
-                                  "%s: it is cut off: there is no end behind its last entry", unpack->path);
+            return ta_problem_set(unpack->why, TA_E_INPUT, "fetch it again", "%s is cut off: its end mark is missing",
+                                  unpack->path);
         if (code == ARCHIVE_EOF && unpack->listed >= 0 && unpack->listed != unpack->entries)
             return ta_problem_set(unpack->why, TA_E_INPUT, "ask its author for another archive; nothing was unpacked",
                                   "%s: it lists %ld entries and holds %ld", unpack->path, unpack->listed,

@@ -49,17 +49,18 @@ struct rules {
 };
 enum { SCOPE_SIGNALS = 2, SCOPE_SIGNALS_SINCE = 6 };
 
+/* The calls of this computer's kind: from other_calls on they are of another. */
 #if defined __x86_64__
-enum { MACHINE = AUDIT_ARCH_X86_64, OTHER_CALLS = 0x40000000 }; /* those of x32 */
+static const uint32_t machine_kind = AUDIT_ARCH_X86_64, other_calls = 0x40000000; /* x32 */
 #elif defined __aarch64__
-enum { MACHINE = AUDIT_ARCH_AARCH64, OTHER_CALLS = 0 };
+static const uint32_t machine_kind = AUDIT_ARCH_AARCH64, other_calls = UINT32_MAX;
 #else
-enum { MACHINE = 0, OTHER_CALLS = 0 };
+static const uint32_t machine_kind = 0, other_calls = UINT32_MAX; /* not known here: nothing is filtered */
 #endif
 
 static bool can_filter(void) {
     unsigned action = SECCOMP_RET_ERRNO;
-    return MACHINE && !syscall(SYS_seccomp, SECCOMP_GET_ACTION_AVAIL, 0, &action);
+    return machine_kind && !syscall(SYS_seccomp, SECCOMP_GET_ACTION_AVAIL, 0, &action);
 }
 
 unsigned confine_can(void) {
@@ -99,10 +100,10 @@ static bool refuse_calls(bool signals_too) {
     const struct sock_filter refuse = BPF_STMT(BPF_RET | BPF_K, SECCOMP_RET_ERRNO | EPERM);
     const struct sock_filter load_call = BPF_STMT(BPF_LD | BPF_W | BPF_ABS, offsetof(struct seccomp_data, nr));
     struct sock_filter steps[MOST] = {BPF_STMT(BPF_LD | BPF_W | BPF_ABS, offsetof(struct seccomp_data, arch)),
-                                      BPF_JUMP(BPF_JMP | BPF_JEQ | BPF_K, (unsigned)MACHINE, 1, 0),
+                                      BPF_JUMP(BPF_JMP | BPF_JEQ | BPF_K, machine_kind, 1, 0),
                                       refuse,
                                       load_call,
-                                      BPF_JUMP(BPF_JMP | BPF_JGE | BPF_K, OTHER_CALLS ? OTHER_CALLS : UINT32_MAX, 0, 1),
+                                      BPF_JUMP(BPF_JMP | BPF_JGE | BPF_K, other_calls, 0, 1),
                                       refuse};
     unsigned short count = 6;
     for (size_t i = 0; i < sizeof refused_calls / sizeof *refused_calls; ++i) {

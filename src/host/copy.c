@@ -92,7 +92,8 @@ static enum ta_status copy_entry(struct copy *copy, const char *from, const char
     if ((uint64_t)about.st_size > copy->most_bytes - copy->bytes)
         return ta_problem_set(copy->why, TA_E_INPUT,
                               "take out what it does not need; preferences.yaml can allow more: archive-size",
-                              "with %s, it is larger than %.1f GiB", from, (double)copy->most_bytes / (1 << 30));
+                              "%s holds more than %.1f GiB: %s is one file too many", copy->root,
+                              (double)copy->most_bytes / (1 << 30), from);
     copy->bytes += (uint64_t)about.st_size;
     file_watch_progress(copy->watch, copy->bytes, 0);
     if (S_ISREG(about.st_mode))

@@ -156,9 +156,8 @@ static enum ta_status read_elf(Elf *elf, size_t size, const char *path, struct a
         status = read_segments(elf, path, size, arena, image, why);
     }
     if (!status && unpacked_bytes(elf) > (uint64_t)DEBUG_MIB << 20)
-        status =
-            ta_problem_set(why, TA_E_INPUT, "link it with smaller debug data, or strip it",
-                           "%s: its compressed debug data say that they unpack to more than %d MiB", path, DEBUG_MIB);
+        status = ta_problem_set(why, TA_E_INPUT, "link it with smaller debug data, or strip it",
+                                "%s: its compressed debug data would unpack to more than %d MiB", path, DEBUG_MIB);
     if (!status)
         read_symbols(elf, arena, image);
     for (size_t i = 0; !status && !image->has_identity && i < image->segment_count; ++i)

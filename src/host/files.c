@@ -187,7 +187,7 @@ char *file_to_replace(const char *path) {
 enum ta_status file_open_to_write(const char *path, int *file, struct ta_problem *why) {
     *file = open(path, O_WRONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY);
     if (*file < 0 && errno == ENXIO)
-        return ta_problem_set(why, TA_E_INPUT, "let something read it first", "nobody reads %s", path);
+        return ta_problem_set(why, TA_E_INPUT, "start its reader first", "%s has no reader", path);
     return *file < 0 || fcntl(*file, F_SETFL, 0) ? file_failed(why, "write", path) : TA_OK;
 }
 

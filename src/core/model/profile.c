@@ -257,8 +257,8 @@ static enum ta_status check_memories(const struct ta_profile *profile, const str
                                   memory->name);
         flash += memory->kind == TA_MEMORY_FLASH ? memory->size_bytes : 0;
         if (flash > most) /* RAM that nobody touches takes none of this computer's; blank flash does */
-            return ta_problem_set(why, TA_E_INPUT, "make them smaller", "memory.%s: with it, flash has more than 1 GiB",
-                                  memory->name);
+            return ta_problem_set(why, TA_E_INPUT, "make them smaller",
+                                  "memory.%s: all flash together is larger than 1 GiB", memory->name);
         if (memory->base > top - memory->size_bytes)
             return ta_problem_set(why, TA_E_INPUT, "move its base down",
                                   "memory.%s: it ends past the address space of %s", memory->name, profile->isa);

@@ -167,7 +167,7 @@ static enum turn_state finish_listed(struct builder *builder, size_t index) {
                            "%s reads %s, which lies outside the project and the SDK", action->name, outside);
         state = TURN_FAILED;
     } else if (list.binary) {
-        builder->status = ta_problem_set(builder->why, TA_E_INPUT, "replace it by its source; an asset may be of bytes",
+        builder->status = ta_problem_set(builder->why, TA_E_INPUT, "replace it with its source; data belongs in assets",
                                          "%s includes %s, which is not text", action->name, list.binary);
         state = TURN_FAILED;
     } else if (!known) {

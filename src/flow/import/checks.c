@@ -90,7 +90,8 @@ static void report_scan(const struct import_check *check, const struct workspace
     report_names(report, TA_LEVEL_WARNING, "names", scan->clashes, "rename them",
                  "names that clash or cannot exist on other systems");
     report_names(report, TA_LEVEL_PROBLEM, "sources", scan->binary,
-                 "take them out, or ask the author for their sources", "compilers are given text, and these are not");
+                 "take them out, or ask the author for their sources",
+                 "these files are not text, and compilers are given nothing else");
     report_names(report, TA_LEVEL_WARNING, "programs", scan->programs, "check where they come from",
                  "the files include executables or objects");
     if (project->docs.count)
