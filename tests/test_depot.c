@@ -950,12 +950,13 @@ START_TEST(half_a_request_is_not_waited_for_for_ever) {
     struct sockaddr_in where = {.sin_family = AF_INET,
                                 .sin_port = htons((uint16_t)atoi(strrchr(address, ':') + 1)),
                                 .sin_addr.s_addr = htonl(INADDR_LOOPBACK)};
+    static const char half[] = "GET /v1/index HTTP/1.1\r\nX: ";
     unsigned kept = 0;
     int halves[400];
     for (size_t i = 0; i < G_N_ELEMENTS(halves); ++i) {
         halves[i] = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
         if (!connect(halves[i], (struct sockaddr *)&where, sizeof where))
-            ck_assert(send(halves[i], "GET /v1/index HTTP/1.1\r\nX: ", 29, MSG_NOSIGNAL) >= -1);
+            ck_assert(send(halves[i], half, strlen(half), MSG_NOSIGNAL) >= -1);
     }
     g_usleep(500000);
     for (size_t i = 0; i < G_N_ELEMENTS(halves); ++i) {

@@ -625,6 +625,7 @@ START_TEST(files_that_one_names_stay_what_they_are) {
     for (size_t i = 0; i < G_N_ELEMENTS(commands); ++i) {
         const char *blank = g_str_has_suffix(commands[i], "=") ? "" : " ";
         g_autofree char *script = g_strdup_printf(
+            "export ASAN_OPTIONS=detect_leaks=0; " /* fonts are never freed */
             "cd %s && (cat ../pipe >../got & '%s' %s%s../pipe >said 2>&1 && wait) && test -p ../pipe && test -s ../got "
             "&& "
             "ln -sf real ../link && rm -f ../real && '%s' %s%s../link && test -L ../link && test -f ../real && "
