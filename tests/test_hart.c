@@ -885,6 +885,26 @@ START_TEST(a_full_cache_of_blocks_is_filled_anew) {
 }
 END_TEST
 
+/* A step is one instruction, wherever it leads: to code that is known already, too. */
+START_TEST(a_step_is_one_instruction) {
+    static const uint32_t code[] = {0x00000597 /* auipc x11, 0 */, 0x00160613 /* x12 += 1 */, 0x00160613,
+                                    0x00458067 /* jalr x0, 4(x11) */};
+    struct lone *lone = lone_new("rv32imac_zicsr");
+    struct hart *hart = &lone->hart;
+    for (uint32_t i = 0; i < G_N_ELEMENTS(code); ++i)
+        put_word(lone, 4 * i, code[i]);
+    run_to(lone, 100); /* it goes round, by way of its blocks */
+    hart->stop_at = UINT64_MAX;
+    for (unsigned i = 0; i < 12; ++i) {
+        uint64_t pc = hart->state.pc, retired = hart->state.retired;
+        hart_step(hart);
+        HOLDS(hart->state.retired == retired + 1 && hart->state.pc == (pc == RAM + 12 ? RAM + 4 : pc + 4),
+              "from %llx to %llx", (unsigned long long)pc, (unsigned long long)hart->state.pc);
+    }
+    lone_free(lone);
+}
+END_TEST
+
 /* The block under way lies where the one that it goes on to is put, since all was forgotten in between: nothing links the two. */
 START_TEST(no_block_is_linked_to_one_of_another_generation) {
     enum { ADDI = 0x00160613 /* x12 += 1 */, BLTZ_BACK = 0xfe06cee3 /* bltz x13, to the instruction before */ };
@@ -1139,5 +1159,6 @@ int main(void) {
                                  user_mode_reaches_what_it_may, interrupts_are_taken_in_their_order,
                                  a_locked_guard_holds_beside_free_memory, an_access_that_a_region_matches_in_part_fails,
                                  a_full_cache_of_blocks_is_filled_anew, no_block_is_linked_to_one_of_another_generation,
-                                 code_that_changes_in_its_second_page_is_executed_anew, csrs_hold_legal_values, NULL});
+                                 a_step_is_one_instruction, code_that_changes_in_its_second_page_is_executed_anew,
+                                 csrs_hold_legal_values, NULL});
 }

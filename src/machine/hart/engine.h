@@ -117,7 +117,8 @@ const void *const *EXECUTE(struct hart *hart, bool one) {
     struct block *block, **link;
     word window_base, window_size;
     uint8_t *window, *window_flags;
-    uint64_t loaded, user;
+    uint64_t loaded, user,
+        known_by; /* KNOWN_BY: what makes an address the key of a block; one instruction leads to none */
     int64_t left;
     const int64_t taken_cost = (int64_t)hart->timing.taken_branch << COUNT_BITS;
     const word misaligned_jump = hart->decoder.isa.extensions & ISA_LETTER('c') ? 0 : 2;
@@ -137,6 +138,7 @@ outer:
     hart->round_began = 0;
     hart->counted = state->retired;
     user = state->mode == MODE_USER;
+    known_by = one ? BLOCK_NO_KEY : user;
     block = one || hart->slow ? hart_single(hart) : hart_block(hart);
     if (!block)
         goto trapped_fetching;
@@ -275,7 +277,7 @@ dispatch:
         TAKE(block->taken, 0);
         ON(JALR) {
             word target = (RS1 + IMMEDIATE) & ~(word)1;
-            struct block *found = blocks_look_up(&hart->blocks, target | user);
+            struct block *found = blocks_look_up(&hart->blocks, target | known_by);
             if (target & misaligned_jump) {
                 state->pc = target;
                 goto misaligned;
