@@ -8,6 +8,7 @@
 #include <limits.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 static const char *const schemes[] = {"https://", "http://", "ssh://", "git://", "file://", "git@"};
@@ -228,18 +229,22 @@ static char *shared_data(const char *data) {
                                                            : g_canonicalize_filename(g_strchomp(text), data);
 }
 
-bool git_commit_time(const char *folder, const char *const *ignored, const char *empty, int64_t *time_s) {
+bool git_commit_time(const char *folder, const char *const *ignored, int64_t saved_ns, const char *empty,
+                     int64_t *time_s) {
     static const char *const commit[] = {"git", "rev-parse", "--verify", "--quiet", "HEAD^0", NULL};
     static const char *const changes[] = {
         "git", "status", "--porcelain", "--untracked-files=normal", "--ignore-submodules=all", "--", ".", NULL};
     static const char *const time[] = {"git", "log", "-1", "--format=%ct", NULL};
     g_autofree char *data = NULL, *top = find_repository(folder, &data);
-    if (!top)
+    g_autofree char *index_file = top ? g_build_filename(data, "index", NULL) : NULL;
+    struct stat about;
+    if (!top || stat(index_file, &about) ||
+        about.st_mtim.tv_sec * G_GINT64_CONSTANT(1000000000) + about.st_mtim.tv_nsec < saved_ns)
         return false;
     g_autofree char *shared = shared_data(data);
     g_autofree char *their_data = g_strconcat("GIT_DIR=", data, NULL), *our_data = g_strconcat("GIT_DIR=", empty, NULL);
     g_autofree char *tree = g_strconcat("GIT_WORK_TREE=", top, NULL);
-    g_autofree char *index = g_strconcat("GIT_INDEX_FILE=", data, "/index", NULL);
+    g_autofree char *index = g_strconcat("GIT_INDEX_FILE=", index_file, NULL);
     g_autofree char *objects = g_strconcat("GIT_OBJECT_DIRECTORY=", shared, "/objects", NULL);
     const char *more[] = {their_data,
                           tree,

@@ -31,8 +31,10 @@ enum ta_status git_clone(const struct git_clone *clone, char **commit, struct ta
 bool git_tracks(const char *folder, const char *file, const char *empty);
 
 /* When what lies in FOLDER was committed, where all of it is as it was: nothing changed, and nothing new but what the repository leaves out
-   by itself, or IGNORED names of it (ends with null). False when that cannot be told. EMPTY as above; no setting of the repository is
-   looked at. */
-bool git_commit_time(const char *folder, const char *const *ignored, const char *empty, int64_t *time_s);
+   by itself, or IGNORED names of it (ends with null). SAVED_NS is when the newest of its files was saved: one that is newer than the index
+   counts as changed, so that nobody who edits waits for git. False when it cannot be told. EMPTY as above; no setting of the repository
+   is looked at. */
+bool git_commit_time(const char *folder, const char *const *ignored, int64_t saved_ns, const char *empty,
+                     int64_t *time_s);
 
 #endif

@@ -6,10 +6,7 @@
 
 /* That of the image, but the one input is the description. */
 int64_t builder_fabric_time_s(struct builder *builder, const char *path) {
-    int64_t time_s;
-    if (workspace_time_s(builder->workspace, &time_s))
-        return time_s;
-    return tracked_modified_ns(builder->files, tracked_id(builder->files, path)) / G_GINT64_CONSTANT(1000000000);
+    return workspace_time_s(builder->workspace, tracked_modified_ns(builder->files, tracked_id(builder->files, path)));
 }
 
 enum ta_status builder_fabric(struct builder *builder, const char *path, struct fabric_description *description,

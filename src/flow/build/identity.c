@@ -86,12 +86,6 @@ const char *builder_contents(struct builder *builder) {
     return builder->contents = arena_text(builder->context->arena, text->str);
 }
 
-/* Never now. */
-static int64_t build_time_s(struct builder *builder) {
-    int64_t time_s;
-    return workspace_time_s(builder->workspace, &time_s) ? time_s : newest_ns(builder) / G_GINT64_CONSTANT(1000000000);
-}
-
 /* The digest of the rest: what was linked beside the objects, by COMMAND. */
 static enum ta_status add_link(struct builder *builder, const struct planned_image *image, const uint8_t *command) {
     struct sha256 *sum = builder->sum;
@@ -127,7 +121,7 @@ enum ta_status builder_identify(struct builder *builder) {
     if (status)
         return status;
     find_read(builder);
-    builder->time_s = build_time_s(builder);
+    builder->time_s = workspace_time_s(builder->workspace, newest_ns(builder));
     g_autofree char *about = about_text(builder);
     builder->about = arena_text(builder->context->arena, about);
     return TA_OK;

@@ -18,17 +18,20 @@ enum ta_status workspace_epoch(int64_t *epoch_s, bool *said, struct ta_problem *
                           "the environment's SOURCE_DATE_EPOCH is not a number of seconds: %s", text);
 }
 
-bool workspace_time_s(const struct workspace *workspace, int64_t *time_s) {
+int64_t workspace_time_s(const struct workspace *workspace, int64_t saved_ns) {
     static const char *const ours[] = {"out", ".tanchor", "setup.yaml", "compile_commands.json", SETTINGS_FILE, NULL};
+    int64_t time_s = 0, committed_s;
     struct growing scratch;
     bool said;
-    if (!workspace_epoch(time_s, &said, NULL) && said)
-        return true;
+    if (!workspace_epoch(&time_s, &said, NULL) && said)
+        return time_s;
+    time_s = saved_ns / G_GINT64_CONSTANT(1000000000);
     if (scratch_begin(workspace->context->cache, &scratch, NULL))
-        return false;
-    bool committed = git_commit_time(workspace->folder, ours, scratch.folder, time_s);
+        return time_s;
+    if (git_commit_time(workspace->folder, ours, saved_ns, scratch.folder, &committed_s))
+        time_s = committed_s;
     growing_end(&scratch);
-    return committed;
+    return time_s;
 }
 
 /* The own part of the INDEX-th image: sources and folders, the harts that run it, the compiler for them. */

@@ -78,9 +78,9 @@ enum ta_status workspace_components(struct workspace *workspace, const struct co
                                     struct ta_problem *why);
 /* The time that builds carry, when SOURCE_DATE_EPOCH tells one, which SAID says; TA_E_USAGE when that is no number. */
 enum ta_status workspace_epoch(int64_t *epoch_s, bool *said, struct ta_problem *why);
-/* The time that images carry: what SOURCE_DATE_EPOCH says, else when the project was committed, where it lies in a clean checkout. False:
-   that of its newest file. */
-bool workspace_time_s(const struct workspace *workspace, int64_t *time_s);
+/* The time that images carry: what SOURCE_DATE_EPOCH says; else when the project was committed, where it lies in a clean checkout; else
+   SAVED_NS, when the newest of their files was saved. */
+int64_t workspace_time_s(const struct workspace *workspace, int64_t saved_ns);
 enum ta_status workspace_plan(struct workspace *workspace, const struct ta_build *build, struct plan *plan,
                               struct ta_problem *why);
 
