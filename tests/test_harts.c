@@ -111,6 +111,12 @@ START_TEST(a_held_hart_waits_for_its_release) {
 }
 END_TEST
 
+static struct ta_snapshot *save(const struct ta_machine *machine) {
+    struct ta_snapshot *snapshot;
+    ck_assert_int_eq(ta_machine_save(machine, &snapshot), TA_OK);
+    return snapshot;
+}
+
 /* The digest of a run that a debugger looks into is that of the run that nobody looks into: whatever it sets, however it steps. */
 START_TEST(a_debugger_leaves_no_trace) {
     enum { END_NS = 3000000 };
@@ -152,11 +158,11 @@ START_TEST(stops_in_the_middle_of_a_turn_change_no_order) {
         "li t1, -1\n sw t1, 8(s3)\n nop\n nop\n j again\n";
     static const struct ta_hart_group pair[] = {{.name = "pair", .count = 2}};
     struct ta_profile profile = board;
-    uint64_t traces[2], seen[2];
+    uint64_t traces[3], seen[3];
     profile.hart_groups = pair;
     profile.hart_group_count = 1;
     write_text(test_path("turns.S"), source);
-    for (unsigned stops = 0; stops < 2; ++stops) {
+    for (unsigned stops = 0; stops < 3; ++stops) {
         struct ta_machine *machine;
         struct ta_event event;
         unsigned breaks = 0;
@@ -168,13 +174,19 @@ START_TEST(stops_in_the_middle_of_a_turn_change_no_order) {
         do {
             ta_machine_run(machine, 1000000, &event);
             breaks += event.kind == TA_EVENT_BREAKPOINT;
+            if (stops == 2 && event.kind == TA_EVENT_BREAKPOINT && breaks % 16 == 0) { /* and goes on from a snapshot */
+                struct ta_snapshot *snapshot = save(machine);
+                ck_assert_int_eq(ta_machine_restore(machine, snapshot, NULL), TA_OK);
+                ta_snapshot_free(snapshot);
+            }
         } while (event.kind != TA_EVENT_TIME);
         ck_assert(!stops || breaks > 1000);
         traces[stops] = ta_machine_trace(machine);
         seen[stops] = word_at(machine, SHARED + 4, 4);
         ta_machine_free(machine);
     }
-    ck_assert(seen[0] && seen[0] == seen[1] && traces[0] == traces[1]);
+    for (unsigned stops = 1; stops < 3; ++stops)
+        HOLDS(seen[0] && seen[0] == seen[stops] && traces[0] == traces[stops], "way %u", stops);
 }
 END_TEST
 
@@ -264,12 +276,6 @@ START_TEST(every_hart_has_its_clock) {
 END_TEST
 
 /* Snapshots. */
-
-static struct ta_snapshot *save(const struct ta_machine *machine) {
-    struct ta_snapshot *snapshot;
-    ck_assert_int_eq(ta_machine_save(machine, &snapshot), TA_OK);
-    return snapshot;
-}
 
 static struct ta_snapshot *through_bytes(struct ta_snapshot *snapshot) {
     struct ta_snapshot *copy;
