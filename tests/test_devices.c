@@ -857,6 +857,27 @@ START_TEST(random_accesses_never_break_a_device) {
 }
 END_TEST
 
+/* A timer that a program sets is there at its cycle, however far the run would have gone on. */
+START_TEST(a_timer_that_is_set_comes_in_time) {
+    static const uint32_t code[] = {0x48004537 /* lui a0, 0x48004 */, 0x00200593 /* li a1, 2: MTIME's microseconds */,
+                                    0x00052223 /* sw x0, 4(a0) */, 0x00b52023 /* sw a1, (a0) */, 0x0000006f};
+    static const uint32_t handler[] = {0xb0002673 /* csrr a2, mcycle */, 0x0000006f};
+    uint64_t cycle;
+    power_on(dunlin());
+    const uint32_t ram = (uint32_t)ta_profile_memory(dunlin(), "ram")->base;
+    ta_machine_write(machine, ram, code, sizeof code);
+    ta_machine_write(machine, ram + 0x100, handler, sizeof handler);
+    ta_machine_set_register(machine, 0, TA_REGISTER_PC, ram);
+    ta_machine_set_register(machine, 0, TA_REGISTER_CSR + 0x305, ram + 0x100);
+    ta_machine_set_register(machine, 0, TA_REGISTER_CSR + 0x304, 0x80);
+    ta_machine_set_register(machine, 0, TA_REGISTER_CSR + 0x300, 8);
+    next(1000000);
+    ck_assert(!ta_machine_register(machine, 0, 12, &cycle));
+    ck_assert_msg(cycle >= 64 && cycle < 70, "it came at cycle %llu", (unsigned long long)cycle); /* of 32 MHz */
+    ta_machine_free(machine);
+}
+END_TEST
+
 int main(void) {
     return run_suite("devices", (const TTest *const[]){lamps_follow_the_pins_and_tell_changes_once,
                                                        the_button_pulls_its_pin_down_and_interrupts,
@@ -882,5 +903,6 @@ int main(void) {
                                                        registers_of_absent_harts_hold_nothing,
                                                        power_and_steps_at_their_ends,
                                                        descriptions_that_cannot_be_are_refused,
+                                                       a_timer_that_is_set_comes_in_time,
                                                        NULL});
 }

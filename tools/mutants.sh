@@ -48,7 +48,7 @@ for job in $(seq "$jobs"); do
     mkdir "$copy"
     cp -r "$work/sound/." "$copy"
     (
-        cmake -G Ninja -S "$copy" -B "$copy/build" -DSMALL_BLOCKS=ON >/dev/null
+        cmake -G Ninja -S "$copy" -B "$copy/build" >/dev/null
         ninja -C "$copy/build" $targets >/dev/null
         awk -v jobs="$jobs" -v job="$job" 'NR % jobs == job % jobs' "$work/all" | while IFS= read -r line; do
             try "$copy" "$line"
