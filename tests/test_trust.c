@@ -612,13 +612,15 @@ START_TEST(compilers_are_given_text_alone) {
     struct ran ran = tanchor(folder, "run");
     ck_assert_msg(!strcmp(ran.out, "17\n"), "%s%s", ran.out, ran.err);
     ran = tanchor(test_folder, "import", "probe", "copy");
-    ck_assert_msg(ran.code == 1 && strstr(ran.out, "and compilers are given nothing else: src/hull.h.gch\n"), "%s%s", ran.out, ran.err);
+    ck_assert_msg(ran.code == 1 && strstr(ran.out, "and compilers are given nothing else: src/hull.h.gch\n"), "%s%s",
+                  ran.out, ran.err);
     shell("rm probe/src/hull.h.gch && printf 'enum { HULL = 17 };\\000\\n' > probe/src/hull.h");
     ran = tanchor(folder, "build");
     ck_assert_msg(ran.code == 1 && strstr(ran.err, "src/main.c includes src/hull.h, which is not text"), "%s%s",
                   ran.out, ran.err);
     ran = tanchor(test_folder, "import", "probe", "copy");
-    ck_assert_msg(ran.code == 1 && strstr(ran.out, "and compilers are given nothing else: src/hull.h\n"), "%s%s", ran.out, ran.err);
+    ck_assert_msg(ran.code == 1 && strstr(ran.out, "and compilers are given nothing else: src/hull.h\n"), "%s%s",
+                  ran.out, ran.err);
     /* What an assembler source holds for a compiler to go on with is not gone on with; small letters are a name like any other. */
     write_text(test_path("probe/src/hull.h"), header);
     write_text(test_path("probe/src/hull.s"),
