@@ -5,6 +5,7 @@
 
 #include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
 enum { REGISTER_RA = 1, FRAMES_AT_MOST = 512, PLACE_BYTES = 256 };
 
@@ -116,7 +117,10 @@ static Dwfl *open_image(const struct ta_image *image) {
     Dwfl *dwfl = dwfl_begin(&callbacks);
     if (!dwfl)
         return NULL;
-    bool good = dwfl_report_elf(dwfl, image->path, image->path, -1, 0, false) != NULL;
+    int copy = elf_open_copy(image->path);
+    bool good = copy >= 0 && dwfl_report_elf(dwfl, image->path, image->path, copy, 0, false) != NULL;
+    if (!good && copy >= 0)
+        close(copy); /* else it is the library's */
     dwfl_report_end(dwfl, NULL, NULL);
     if (good)
         return dwfl;

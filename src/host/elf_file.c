@@ -10,6 +10,7 @@
 #include <stdbool.h>
 #include <stdio.h>
 #include <string.h>
+#include <sys/mman.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -358,11 +359,22 @@ static bool is_loaded(const struct ta_image *image, uint64_t address) {
     return false;
 }
 
+int elf_open_copy(const char *path) {
+    enum { IMAGE_BYTES = 1 << 30 };
+    g_autofree char *bytes = NULL;
+    size_t length;
+    int copy = file_read(path, IMAGE_BYTES, &bytes, &length, NULL) ? -1 : memfd_create("image", MFD_CLOEXEC);
+    if (copy < 0 || file_write_all(copy, bytes, length))
+        return copy;
+    close(copy);
+    return -1;
+}
+
 void elf_describe_address(const struct ta_image *image, uint64_t address, char *buffer, size_t size) {
     const struct ta_symbol *symbol = ta_image_symbol_at(image, address);
     int file = -1;
     if (is_loaded(image, address) && debug_library_load())
-        file_open(image->path, &file, NULL);
+        file = elf_open_copy(image->path);
     Dwarf *dwarf = file >= 0 ? dwarf_begin(file, DWARF_C_READ) : NULL;
     g_autofree char *line = source_line(dwarf, address);
     if (dwarf)

@@ -34,6 +34,10 @@ char *elf_section(const char *path, const char *name, size_t *length);
 /* The value of the symbol NAME of the file at PATH, of any kind, such as a number that a linker script gives; 0 when it has none. */
 uint64_t elf_number(const char *path, const char *name);
 
+/* A copy of the file at PATH in memory, opened; -1 when there is none. libdw maps what it reads, and who cuts a mapped file short ends the
+   process that looks at it. */
+int elf_open_copy(const char *path);
+
 /* "tide_level (src/tide.c:42)": where ADDRESS is, as far as symbols and DWARF of IMAGE's file tell. BUFFER gets at most
    SIZE bytes; empty when nothing is known. */
 void elf_describe_address(const struct ta_image *image, uint64_t address, char *buffer, size_t size);
