@@ -4,6 +4,7 @@
 #include "base/arena.h"
 #include "core/build/forms.h"
 
+#include <fcntl.h>
 #include <unistd.h>
 
 /* Forms of an image. */
@@ -242,13 +243,33 @@ START_TEST(equal_inputs_give_equal_bytes) {
 }
 END_TEST
 
+/* A pipe in CLONE's .git with a byte in it, for programs that a repository names to take: confined, they can write nothing that would tell of
+   them. */
+static int open_bait(const char *clone) {
+    g_autofree char *make = g_strdup_printf("mkfifo %s/.git/pipe", clone);
+    shell(make);
+    int pipe = open(test_path("%s/.git/pipe", clone), O_RDWR | O_NONBLOCK);
+    ck_assert(pipe >= 0 && write(pipe, "x", 1) == 1);
+    return pipe;
+}
+
+static void expect_untaken(int pipe) {
+    char byte;
+    ck_assert_msg(read(pipe, &byte, 1) == 1, "a program of the repository ran");
+    close(pipe);
+}
+
+static void configure_and_build(const char *folder) {
+    ck_assert_int_eq(tanchor(folder, "configure", "--compiler", "gcc", "--optimise", "size").code, 0);
+    struct ran ran = tanchor(folder, "build");
+    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+}
+
 static void build_clone(const char *name, const char *expected) {
     g_autofree char *clone = g_strdup_printf("git clone -q origin %s", name);
     shell(clone);
     char *folder = test_path("%s/parts/lamp", name);
-    ck_assert_int_eq(tanchor(folder, "configure", "--compiler", "gcc", "--optimise", "size").code, 0);
-    struct ran ran = tanchor(folder, "build");
-    ck_assert_msg(ran.code == 0, "%s%s", ran.out, ran.err);
+    configure_and_build(folder);
     if (expected)
         expect_row(tanchor(folder, "show"), "built", expected);
 }
@@ -264,21 +285,31 @@ START_TEST(clones_of_a_commit_give_equal_bytes) {
     sleep(1);
     build_clone("two", "2001-09-09T01:46:40Z");
     shell("cmp one/parts/lamp/out/dunlin-gcc/first-light.elf two/parts/lamp/out/dunlin-gcc/first-light.elf");
-    shell("cd one && git config core.fsmonitor 'touch $PWD/../ran; false' && git config filter.own.clean 'touch "
-          "../ran; cat' && "
+    int bait = open_bait("one");
+    shell("cd one && git config core.fsmonitor \"head -c1 $PWD/.git/pipe; false\" && git config filter.own.clean "
+          "\"head -c1 $PWD/.git/pipe; cat\" && "
           "touch -d '2020-01-02 UTC' parts/lamp/src/*.c && rm -rf parts/lamp/out");
     ck_assert_int_eq(tanchor(test_path("one/parts/lamp"), "build").code, 0);
     expect_row(tanchor(test_path("one/parts/lamp"), "show"), "built", "2001-09-09T01:46:40Z");
-    ck_assert_msg(!g_file_test(test_path("ran"), G_FILE_TEST_EXISTS), "a program of the repository ran");
+    expect_untaken(bait);
     shell("cd one/parts/lamp && find . -path ./out -prune -o -type f -exec touch -d '2003-04-05 UTC' {} + && rm -rf "
           "out && touch new.h && touch -d '2003-04-05 UTC' new.h");
     ck_assert_int_eq(tanchor(test_path("one/parts/lamp"), "build").code, 0);
     expect_row(tanchor(test_path("one/parts/lamp"), "show"), "built", "2003-04-05T00:00:00Z");
-    /* A working tree beside the clone. */
+    /* A commit that is not there is not fetched, by whatever command the repository names for that. */
+    shell("git clone -q origin lacking");
+    bait = open_bait("lacking");
+    shell("cd lacking && git config core.repositoryformatversion 1 && git config extensions.partialClone far && "
+          "git config remote.far.promisor true && git config protocol.ext.allow always && "
+          "git config remote.far.url \"ext::head -c1 $PWD/.git/pipe\" && rm -rf .git/objects/?? .git/objects/pack/*");
+    configure_and_build(test_path("lacking/parts/lamp"));
+    expect_untaken(bait);
+    /* A shallow clone, whose references are packed; a working tree beside a clone. */
+    shell("git clone -q --depth=1 \"file://$PWD/origin\" shallow && git -C shallow pack-refs --all");
+    configure_and_build(test_path("shallow/parts/lamp"));
+    expect_row(tanchor(test_path("shallow/parts/lamp"), "show"), "built", "2001-09-09T01:46:40Z");
     shell("git -C two worktree add -q ../three");
-    ck_assert_int_eq(
-        tanchor(test_path("three/parts/lamp"), "configure", "--compiler", "gcc", "--optimise", "size").code, 0);
-    ck_assert_int_eq(tanchor(test_path("three/parts/lamp"), "build").code, 0);
+    configure_and_build(test_path("three/parts/lamp"));
     shell("cmp three/parts/lamp/out/dunlin-gcc/first-light.elf two/parts/lamp/out/dunlin-gcc/first-light.elf");
 }
 END_TEST

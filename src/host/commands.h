@@ -9,9 +9,9 @@
 #include <stddef.h>
 
 /* One command. ARGUMENTS ends with null; its first is a path or a name on PATH. FOLDER is where it runs (null: here).
-   TIME_LIMIT_S 0 means none, and so does SILENCE_LIMIT_S, for which it may print nothing. It gets PATH and LC_ALL=C.UTF-8, with TEMPORARY (null: none) as TMPDIR, and nothing else of the
-   user's environment but with INHERITS, plus the "NAME=VALUE" texts of MORE (may be null, ends with null). CONFINED (null: not)
-   is what it may read and write, where the kernel can see to that. It has no terminal, and ends when this process does. One
+   It may take TIME_LIMIT_S, and print nothing for SILENCE_LIMIT_S; 0 means no limit. It gets PATH and LC_ALL=C.UTF-8, with TEMPORARY
+   (null: none) as TMPDIR, and nothing else of the user's environment but with INHERITS, plus the "NAME=VALUE" texts of MORE (may be
+   null, ends with null). CONFINED (null: not) is what it may read and write, where the kernel can see to that. It has no terminal, and ends when this process does. One
    without ARGUMENTS is passed over. The lower half is filled by commands_run: OUTPUT and ERRORS (what it printed, with a zero
    behind; of more than COMMAND_OUTPUT_BYTES each, the first, and DROPPED_BYTES says how many not) are freed by commands_clear. */
 enum { COMMAND_OUTPUT_BYTES = 8 << 20 };

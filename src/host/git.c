@@ -178,13 +178,20 @@ static bool put_file(const char *folder, const char *name, const char *text) {
     return !file_write_changed(path, text, strlen(text), NULL);
 }
 
-/* A repository's data without objects and settings: what git wants to see. HEAD says what is checked out. */
-static bool make_empty(const char *folder, const char *head, const char *ignored) {
-    static const char *const folders[] = {"objects", "refs", "info"};
+/* In FOLDER, a repository's data of ours: no objects and no settings. HEAD says what is checked out; its references are those of THEIRS, the
+   data of another repository, or, when that is null, none. */
+static bool make_empty(const char *folder, const char *head, const char *theirs, const char *ignored) {
+    static const char *const folders[] = {"objects", "info", "refs"};
+    static const char *const references[] = {"refs", "packed-refs"};
     bool good = true;
-    for (size_t i = 0; good && i < G_N_ELEMENTS(folders); ++i) {
+    for (size_t i = 0; good && i < G_N_ELEMENTS(folders) - (theirs != NULL); ++i) {
         g_autofree char *path = g_build_filename(folder, folders[i], NULL);
         good = !folder_make(path, NULL);
+    }
+    for (size_t i = 0; good && theirs && i < G_N_ELEMENTS(references); ++i) {
+        g_autofree char *to = g_build_filename(theirs, references[i], NULL);
+        g_autofree char *path = g_build_filename(folder, references[i], NULL);
+        good = file_link(to, path);
     }
     return good && put_file(folder, "HEAD", head) && put_file(folder, "info/exclude", ignored);
 }
@@ -203,7 +210,7 @@ static char *ask_git(const char *folder, const char *const *more, const struct c
 
 bool git_tracks(const char *folder, const char *file, const char *empty) {
     g_autofree char *data = NULL, *top = find_repository(folder, &data);
-    if (!top || !make_empty(empty, "ref: refs/heads/none\n", ""))
+    if (!top || !make_empty(empty, "ref: refs/heads/none\n", NULL, ""))
         return false;
     g_autofree char *index = g_build_filename(data, "index", NULL);
     g_autofree char *full = g_build_filename(folder, file, NULL);
@@ -229,31 +236,35 @@ static char *shared_data(const char *data) {
                                                            : g_canonicalize_filename(g_strchomp(text), data);
 }
 
+/* With their settings git would do what these say even where it only asks for a commit: fetch one that is missing, by a command of theirs. */
 bool git_commit_time(const char *folder, const char *const *ignored, int64_t saved_ns, const char *empty,
                      int64_t *time_s) {
-    static const char *const commit[] = {"git", "rev-parse", "--verify", "--quiet", "HEAD^0", NULL};
     static const char *const changes[] = {
         "git", "status", "--porcelain", "--untracked-files=normal", "--ignore-submodules=all", "--", ".", NULL};
-    static const char *const time[] = {"git", "log", "-1", "--format=%ct", NULL};
-    g_autofree char *data = NULL, *top = find_repository(folder, &data);
+    static const char *const time[] = {"git", "log", "--no-walk", "--format=%ct", "HEAD", "--", NULL};
+    g_autofree char *data = NULL, *head = NULL, *top = find_repository(folder, &data);
     g_autofree char *index_file = top ? g_build_filename(data, "index", NULL) : NULL;
+    g_autofree char *head_file = top ? g_build_filename(data, "HEAD", NULL) : NULL;
     struct stat about;
+    size_t length;
     if (!top || stat(index_file, &about) ||
-        about.st_mtim.tv_sec * G_GINT64_CONSTANT(1000000000) + about.st_mtim.tv_nsec < saved_ns)
+        about.st_mtim.tv_sec * G_GINT64_CONSTANT(1000000000) + about.st_mtim.tv_nsec < saved_ns ||
+        file_read(head_file, PATH_MAX, &head, &length, NULL))
         return false;
     g_autofree char *shared = shared_data(data);
-    g_autofree char *their_data = g_strconcat("GIT_DIR=", data, NULL), *our_data = g_strconcat("GIT_DIR=", empty, NULL);
-    g_autofree char *tree = g_strconcat("GIT_WORK_TREE=", top, NULL);
-    g_autofree char *index = g_strconcat("GIT_INDEX_FILE=", index_file, NULL);
-    g_autofree char *objects = g_strconcat("GIT_OBJECT_DIRECTORY=", shared, "/objects", NULL);
-    const char *more[] = {their_data,
-                          tree,
-                          index,
-                          objects,
-                          "GIT_CONFIG_NOSYSTEM=1",
-                          "GIT_CONFIG_GLOBAL=/dev/null",
-                          "GIT_OPTIONAL_LOCKS=0",
-                          NULL};
+    g_autofree char *data_is = g_strconcat("GIT_DIR=", empty, NULL),
+                    *tree_is = g_strconcat("GIT_WORK_TREE=", top, NULL);
+    g_autofree char *index_is = g_strconcat("GIT_INDEX_FILE=", index_file, NULL);
+    g_autofree char *objects_are = g_strconcat("GIT_OBJECT_DIRECTORY=", shared, "/objects", NULL);
+    const char *const more[] = {data_is,
+                                tree_is,
+                                index_is,
+                                objects_are,
+                                "GIT_CONFIG_NOSYSTEM=1",
+                                "GIT_CONFIG_GLOBAL=/dev/null",
+                                "GIT_NO_REPLACE_OBJECTS=1",
+                                "GIT_OPTIONAL_LOCKS=0",
+                                NULL};
     const struct confinement confinement = {(const char *const[]){top, data, shared, empty, NULL},
                                             (const char *const[]){NULL}, false};
     g_autoptr(GString) excluded = g_string_new(NULL);
@@ -261,10 +272,8 @@ bool git_commit_time(const char *folder, const char *const *ignored, int64_t sav
         g_autofree char *path = g_build_filename(folder, *ignored, NULL);
         g_string_append_printf(excluded, "%s\n", path + strlen(top) - (top[1] == '\0'));
     }
-    g_autofree char *head = ask_git(folder, more, &confinement, commit);
-    if (!head || !make_empty(empty, head, excluded->str))
+    if (!make_empty(empty, head, shared, excluded->str))
         return false;
-    more[0] = our_data;
     g_autofree char *changed = ask_git(folder, more, &confinement, changes);
     g_autofree char *when = changed && !*changed ? ask_git(folder, more, &confinement, time) : NULL;
     return when && g_ascii_string_to_signed(g_strchomp(when), 10, 0, G_MAXINT64, time_s, NULL);

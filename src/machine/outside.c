@@ -32,6 +32,7 @@ static bool outside_is_steady(void *with, struct ta_slot *slot, uint64_t offset)
     return board_device_is_steady(slot, offset);
 }
 
+/* Only CSR accesses ask for it, and these have taken what is the hart's (operations.h). */
 static uint64_t outside_time(void *with, const struct hart *hart) {
     struct ta_machine *machine = with;
     uint64_t time = machine->read_time ? machine->read_time(machine->timer->state, machine->timer)

@@ -41,7 +41,8 @@ struct resolution {
 
 /* Chooses for the ROOTS. What is taken is decided in this order: first the packages of the roots, in their order, then what
    those that were taken need, in theirs; each gets its first version with which the rest can still be done. So the same
-   question has the same answer always. TA_OK whether found or not; TA_E_INPUT where the search takes too long, TA_E_MEMORY. Memory is ARENA's. */
+   question has the same answer always. TA_OK whether found or not; TA_E_INPUT where the search takes too long,
+   TA_E_MEMORY. Memory is ARENA's. */
 enum ta_status resolve(struct arena *arena, const struct candidates *packages, size_t count,
                        const struct requirement *roots, size_t root_count, struct resolution *resolution,
                        struct ta_problem *why);

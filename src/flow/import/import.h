@@ -50,8 +50,8 @@ bool scan_leaves(const char *folder, const char *path);
 /* A draft of anchor.yaml for a folder of C sources that has none. */
 
 /* Writes FOLDER/anchor.yaml, for a project named after NAME, from what is found: sources, folders of headers, the SDK's components
-   whose headers they include, and, from a JSON compilation database, defines. What still needs a decision is marked in it and told in REPORT. TA_E_INPUT when there
-   are no C sources. */
+   whose headers they include, and, from a JSON compilation database, defines. What still needs a decision is marked in it and told in
+   REPORT. TA_E_INPUT when there are no C sources. */
 enum ta_status draft_write(struct ta_context *context, const char *folder, const char *name, struct ta_report *report,
                            struct ta_problem *why);
 

@@ -34,8 +34,8 @@ bool protection_binds_machine(const struct hart_state *state) {
     return false;
 }
 
-/* The lowest region that holds any of the bytes decides, and must hold all of them, whatever its permissions and its lock (3.7.1). Where none does, machine mode may do all, user mode
-   nothing. */
+/* The lowest region that holds any of the bytes decides, and must hold all of them, whatever its permissions and its lock (3.7.1). Where
+   none does, machine mode may do all, user mode nothing. */
 bool protection_allows(const struct hart_state *state, enum hart_mode mode, uint64_t address, uint64_t size,
                        unsigned wanted) {
     uint64_t end = address + size - 1, first, last;
