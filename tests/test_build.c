@@ -3,9 +3,9 @@
 
 #include "base/arena.h"
 #include "base/digest.h"
-#include "core/build/dependencies.h"
-#include "core/build/graph.h"
-#include "core/build/messages.h"
+#include "core/plan/dependencies.h"
+#include "core/plan/graph.h"
+#include "core/plan/messages.h"
 
 #include <fcntl.h>
 #include <glib/gstdio.h>

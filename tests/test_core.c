@@ -7,9 +7,9 @@
 #include "base/scale.h"
 #include "base/text.h"
 #include "base/units.h"
-#include "core/build/declarations.h"
-#include "core/build/generate.h"
-#include "core/build/plan.h"
+#include "core/plan/declarations.h"
+#include "core/plan/generate.h"
+#include "core/plan/plan.h"
 #include "core/model/isa.h"
 
 #include <string.h>

@@ -2,7 +2,7 @@
 #include "support.h"
 
 #include "base/arena.h"
-#include "core/build/forms.h"
+#include "core/plan/forms.h"
 
 #include <fcntl.h>
 #include <unistd.h>

@@ -30,7 +30,7 @@ src/base base tameanchor
 src/core/model base tameanchor
 src/core/trial core/model base tameanchor
 src/core/choose core/model base tameanchor
-src/core/build core/model core/choose base tameanchor
+src/core/plan core/model core/choose base tameanchor
 src/machine core/model base tameanchor
 src/machine/hart machine/bus core/model base tameanchor
 src/port machine core/model base tameanchor
@@ -42,9 +42,9 @@ src/flow/project flow/bench flow/catalog $ground $below
 src/flow/setup flow/project flow/depot flow/bench flow/catalog $ground $below
 src/flow/packages flow/setup flow/project flow/depot flow/bench flow/catalog $ground $below
 src/flow/import flow/setup flow/project flow/depot flow/bench flow/catalog $ground $below
-src/flow/build flow/setup flow/project flow/depot flow/bench flow/catalog $ground $below
-src/flow/target flow/build flow/setup flow/project flow/bench flow/catalog $ground $below
-src/flow/verify flow/target flow/build flow/setup flow/project flow/bench flow/catalog $ground $below
+src/flow/builder flow/setup flow/project flow/depot flow/bench flow/catalog $ground $below
+src/flow/deploy flow/builder flow/setup flow/project flow/bench flow/catalog $ground $below
+src/flow/verify flow/deploy flow/builder flow/setup flow/project flow/bench flow/catalog $ground $below
 src/flow flow $below
 cli cli base tameanchor
 depot depot host core base tameanchor

@@ -1,7 +1,7 @@
 /* Where a project stands in the chain, and the next step. */
-#include "flow/build/build.h"
+#include "flow/builder/build.h"
 #include "flow/setup/setup.h"
-#include "flow/target/target.h"
+#include "flow/deploy/target.h"
 
 /* Each link of the chain adds its finding and says the next step when it is the one that is open. True to go on. */
 

@@ -1,7 +1,7 @@
 /* Watching what a project's verdict stands on. */
 #include "tameanchor/watch.h"
 
-#include "flow/build/build.h"
+#include "flow/builder/build.h"
 #include "host/digests.h"
 #include "host/monitor.h"
 

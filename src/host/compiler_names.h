@@ -3,7 +3,7 @@
 #ifndef TA_HOST_COMPILER_NAMES_H
 #define TA_HOST_COMPILER_NAMES_H
 
-#include "core/build/plan.h"
+#include "core/plan/plan.h"
 #include "host/store.h"
 
 #include <sys/stat.h>

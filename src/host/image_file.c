@@ -1,6 +1,6 @@
 #include "host/image_file.h"
 
-#include "core/build/forms.h"
+#include "core/plan/forms.h"
 #include "core/model/isa.h"
 #include "host/archive.h"
 #include "host/elf_file.h"

@@ -1,5 +1,5 @@
 #include "host/model_files.h"
-#include "core/build/fabric.h"
+#include "core/plan/fabric.h"
 
 #include "base/text.h"
 #include "base/units.h"

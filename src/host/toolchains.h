@@ -2,7 +2,7 @@
 #ifndef TA_HOST_TOOLCHAINS_H
 #define TA_HOST_TOOLCHAINS_H
 
-#include "core/build/plan.h"
+#include "core/plan/plan.h"
 #include "core/model/isa.h"
 #include "host/store.h"
 

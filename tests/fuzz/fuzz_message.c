@@ -1,5 +1,5 @@
 /* Any text as what a compiler says: only its colours are taken out, and each message has its place and severity. */
-#include "core/build/messages.h"
+#include "core/plan/messages.h"
 
 #include "base/text.h"
 

@@ -1,5 +1,5 @@
 /* An SDK as a build needs it: with the component packages that are made for it, and where each file lies. */
-#include "core/build/plan.h"
+#include "core/plan/plan.h"
 #include "flow/catalog/catalog.h"
 #include "host/inside.h"
 

@@ -1,7 +1,7 @@
 /* What an SDK offers to call: its components, with the functions that their headers declare. */
 #include "flow/packages/browse.h"
 
-#include "core/build/declarations.h"
+#include "core/plan/declarations.h"
 
 enum { HEADER_BYTES = 1 << 20 };
 

@@ -1,7 +1,7 @@
 /* configure: chooses SDK, target and compiler, says which and why, and writes setup.yaml. What is chosen already stays,
    unless it is asked for anew or fits no more. */
 #include "base/units.h"
-#include "core/build/generate.h"
+#include "core/plan/generate.h"
 #include "flow/setup/chooser.h"
 #include "host/inside.h"
 #include "host/model_files.h"

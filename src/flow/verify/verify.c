@@ -1,10 +1,10 @@
 /* verify: runs the project's trials on its target. */
 #include "base/digest.h"
-#include "flow/build/memory.h"
+#include "flow/builder/memory.h"
 #include "flow/setup/setup.h"
-#include "flow/target/shown.h"
-#include "flow/target/target.h"
-#include "flow/target/trapped.h"
+#include "flow/deploy/shown.h"
+#include "flow/deploy/target.h"
+#include "flow/deploy/trapped.h"
 #include "flow/verify/trials.h"
 
 enum { HANDS_AT_MOST = 8 };
