@@ -67,7 +67,7 @@ static const struct ta_device_kind tide_gauge = {
     .wake = gauge_wake,
 };
 
-/* Boards of all profiles get it; those that have no such device do not mind. */
+/* Targets whose target.yaml says "port: {kind: with-gauge}" get it. */
 static enum ta_status open_with_gauge(void *with, const struct ta_target *target, struct ta_port *port,
                                       struct ta_problem *why) {
     static const struct ta_device_kind *const models[] = {&tide_gauge};
@@ -77,16 +77,17 @@ static enum ta_status open_with_gauge(void *with, const struct ta_target *target
 
 int main(int argc, char **argv) {
     const char *folder = argc > 1 ? argv[1] : "tide-gauge", *profile = argc > 2 ? argv[2] : "tide-gauge/gull.yaml";
-    const struct ta_callbacks callbacks = {.size_bytes = sizeof callbacks, .open_target = open_with_gauge};
+    static const char *const reached_by[] = {"port.kind=with-gauge", NULL};
+    const struct ta_port_kind kind = {.size_bytes = sizeof kind, .name = "with-gauge", .open = open_with_gauge};
     const struct ta_choices choices = {sizeof choices, .compiler = "gcc", .target = "gull"};
     struct ta_report *report = ta_report_new();
     struct ta_context *context = NULL;
     struct ta_problem why;
     enum ta_status status = ta_context_new(&context, &why);
     if (!status)
-        status = ta_context_listen(context, &callbacks, &why);
+        status = ta_context_add_port(context, &kind, &why);
     if (!status)
-        status = ta_bench_add(context, "gull", profile, NULL, report, &why);
+        status = ta_bench_add(context, "gull", profile, reached_by, report, &why);
     if (!status)
         status = ta_configure(context, folder, &choices, report, &why);
     if (!status)

@@ -7,10 +7,10 @@
 #include "base/scale.h"
 #include "base/text.h"
 #include "base/units.h"
+#include "core/model/isa.h"
 #include "core/plan/declarations.h"
 #include "core/plan/generate.h"
 #include "core/plan/plan.h"
-#include "core/model/isa.h"
 
 #include <string.h>
 
@@ -342,7 +342,7 @@ START_TEST(identities_are_found_in_memory) {
         identity.bytes[i] = (uint8_t)(i * 7);
     generate_identity_note(&identity, "project tide-lamp 1.0.0\n", &source);
     size_t length;
-    ck_assert(ta_identity_find((const uint8_t *)source.bytes, source.length, &found));
+    ck_assert(ta_identity_find((const uint8_t *)source.bytes, source.length, &found, NULL));
     ck_assert_mem_eq(found.bytes, identity.bytes, TA_IDENTITY_BYTES);
     const char *about = ta_about_find((const uint8_t *)source.bytes, source.length, &length);
     ck_assert(about && length == strlen("project tide-lamp 1.0.0\n") && !memcmp(about, "project tide", 12));
@@ -354,11 +354,11 @@ START_TEST(identities_are_found_in_memory) {
     memcpy(memory + 100, head, sizeof head);
     memcpy(memory + 112, "TameAnchor", 11);
     memcpy(memory + 124, identity.bytes, TA_IDENTITY_BYTES);
-    ck_assert(ta_identity_find(memory, sizeof memory, &found));
+    ck_assert(ta_identity_find(memory, sizeof memory, &found, NULL));
     ck_assert_mem_eq(found.bytes, identity.bytes, TA_IDENTITY_BYTES);
-    ck_assert(!ta_identity_find(memory, 155, &found)); /* cut off by one byte */
+    ck_assert(!ta_identity_find(memory, 155, &found, NULL)); /* cut off by one byte */
     memory[112] = 't';
-    ck_assert(!ta_identity_find(memory, sizeof memory, &found));
+    ck_assert(!ta_identity_find(memory, sizeof memory, &found, NULL));
     char text[TA_IDENTITY_SHORT];
     ta_identity_text(&identity, text, sizeof text);
     ck_assert_str_eq(text, "00070e15");

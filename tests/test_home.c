@@ -74,7 +74,7 @@ START_TEST(who_is_at_work_is_said) {
     static const char *const commands[] = {"build", "configure", "verify"};
     for (size_t i = 0; i < G_N_ELEMENTS(commands); ++i) {
         struct ran ran = tanchor(project, commands[i]);
-        expect_refusal(ran, 1, "build (process ", ") since ", "is at work on", "wait for it, then run this again");
+        expect_refusal(ran, 1, "tide-lamp is in use by test_home build since ", "wait for it, or end process ");
     }
     struct ran ran = tanchor(project, "ready"); /* looking needs no turn */
     expect_done(ran);
@@ -83,7 +83,7 @@ START_TEST(who_is_at_work_is_said) {
     ck_assert_int_eq(
         lock_take(test_path("home/bench/.lock"), "the bench", "bench add", 1, NULL, NULL, NULL, &lock, NULL), TA_OK);
     ran = tanchor(test_folder, "bench", "add", "jetty", "--profile", "dunlin");
-    expect_refusal(ran, 1, "bench add (process ", "is at work on the bench");
+    expect_refusal(ran, 1, "the bench is in use by test_home bench add since ");
     lock_release(&lock);
     expect_done(tanchor(test_folder, "bench", "add", "jetty", "--profile", "dunlin"));
 }

@@ -374,7 +374,7 @@ static enum ta_status wait_until_unplugged(void *self, uint64_t until_ns, struct
 
 static enum ta_status open_own(void *with, const struct ta_target *target, struct ta_port *port,
                                struct ta_problem *problem) {
-    g_strlcpy(own.name, target->name ? target->name : "", sizeof own.name);
+    g_snprintf(own.name, sizeof own.name, "%s %s", target->name, target->options[1]);
     if (own.refuses)
         return ta_problem_set(problem, TA_E_PORT, "plug it in", "no board answers on the bench");
     *port = (struct ta_port){.version = 1};
@@ -393,10 +393,13 @@ static enum ta_status open_own(void *with, const struct ta_target *target, struc
 }
 
 static void listen_own(void) {
-    const struct ta_callbacks callbacks = {.size_bytes = sizeof callbacks, .with = &record, .open_target = open_own};
+    const struct ta_port_kind kind = {.size_bytes = sizeof kind, .name = "own", .with = &record, .open = open_own};
+    const char *target = test_path("home/bench/dunlin/target.yaml");
+    if (!strstr(read_text(target), "port:"))
+        edit(target, "profile: dunlin\n", "profile: dunlin\nport: {kind: own, probe: \"4711\"}\n");
     memset(&own, 0, sizeof own);
     record.next = 0;
-    ck_assert_int_eq(ta_context_listen(context, &callbacks, &why), TA_OK);
+    ck_assert_int_eq(ta_context_add_port(context, &kind, &why), TA_OK);
 }
 
 START_TEST(deploy_and_verify_go_through_a_port_of_the_user_s_own) {
@@ -404,7 +407,7 @@ START_TEST(deploy_and_verify_go_through_a_port_of_the_user_s_own) {
     listen_own();
     struct ta_report *report = ta_report_new();
     ck_assert_msg(!ta_deploy(context, project, NULL, report, &why), "%s", why.what);
-    ck_assert_str_eq(own.name, "dunlin");
+    ck_assert_str_eq(own.name, "dunlin probe=4711");
     ck_assert_msg(!ta_verify(context, project, NULL, report, &why), "%s", why.what);
     ck_assert_uint_eq(ta_report_recordings(report), ta_report_recordings(recorded));
     for (size_t i = 0; i < ta_report_recordings(report); ++i) {

@@ -12,7 +12,7 @@ complain() {
 
 # What stands below `flow`, then a room and what it may use beside itself. Rooms of flow come from the ground up: each may
 # use those above it in this list, and the files that lie in src/flow itself as far as they are on the ground.
-ground="flow/context flow/report flow/durations flow/store"
+ground="flow/context flow/report flow/durations flow/store flow/projects"
 below="port host core base tameanchor"
 while read -r room allowed; do
     for file in $(find "$room" $([ "$room" = src/flow ] && echo -maxdepth 1) -name '*.[ch]'); do

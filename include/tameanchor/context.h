@@ -31,14 +31,6 @@ struct ta_progress {
 /* What a caller is asked to agree to. */
 enum ta_question { TA_ASK_FETCH, TA_ASK_LICENCE };
 
-/* A target that is to be reached. NAME is null for a throwaway one. PROFILE, with the target's own keys and the setup's
-   options, stays as it is until the port is closed. */
-struct ta_target {
-    size_t size_bytes;
-    const char *name;
-    const struct ta_profile *profile;
-};
-
 /* How the library talks to its caller. Each may be null; all get WITH. */
 struct ta_callbacks {
     size_t size_bytes; /* sizeof (struct ta_callbacks) */
@@ -51,10 +43,6 @@ struct ta_callbacks {
     bool (*agrees)(void *with, enum ta_question question, const char *about, const char *text);
     /* Given what compilers say, whole lines, as soon as one of them ends. */
     void (*compiler_output)(void *with, const char *text);
-    /* Opens a port to TARGET into PORT, powered off; null stands for ta_port_simulate. deploy, run and verify go through it,
-       and close what they opened; a port of another TA_PORT_VERSION is refused and not touched. */
-    enum ta_status (*open_target)(void *with, const struct ta_target *target, struct ta_port *port,
-                                  struct ta_problem *why);
     bool colour; /* what compilers say comes coloured, as for a terminal: with SGR sequences (ECMA-48) in it */
 };
 
@@ -66,6 +54,28 @@ void ta_context_free(struct ta_context *context); /* may be null */
 /* Replaces the callbacks, which are copied. TA_E_USAGE when CALLBACKS does not say its size. */
 enum ta_status ta_context_listen(struct ta_context *context, const struct ta_callbacks *callbacks,
                                  struct ta_problem *why);
+
+/* A target of the bench that is to be reached. PROFILE, with the target's own keys and the setup's options, stays as it is until the port is
+   closed. OPTIONS are what its target.yaml says below `port`, "KEY=VALUE" each; they end with null. */
+struct ta_target {
+    size_t size_bytes;
+    const char *name;
+    const struct ta_profile *profile;
+    const char *const *options;
+};
+
+/* A way to reach targets: those whose target.yaml says `port: {kind: NAME}`. OPEN opens a port to TARGET into PORT (port.h); deploy, run and
+   verify go through it, one at a time, and close what they opened. A port of another TA_PORT_VERSION is refused and not touched. */
+struct ta_port_kind {
+    size_t size_bytes;
+    const char *name;
+    void *with;
+    enum ta_status (*open)(void *with, const struct ta_target *target, struct ta_port *port, struct ta_problem *why);
+};
+
+/* Adds KIND, which is copied but for WITH; one of the same name is replaced. "simulated" is there from the beginning, and what a target is
+   that says nothing. TA_E_USAGE when KIND has no size or no name. */
+enum ta_status ta_context_add_port(struct ta_context *context, const struct ta_port_kind *kind, struct ta_problem *why);
 
 /* Other folders than the environment's: the bundled catalog's, joined by ":" (of one name, the first holds), and the home. Null
    leaves one as it is. */

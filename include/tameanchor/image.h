@@ -45,6 +45,7 @@ struct ta_image {
     size_t symbol_count;
     bool has_identity;
     struct ta_identity identity;
+    uint64_t identity_address; /* where the TA_IDENTITY_BYTES of it lie */
 };
 
 /* Checks that every segment lies in one memory of PROFILE, also once it runs, that the entry does, and that its width is that of the harts
@@ -59,8 +60,9 @@ uint64_t ta_image_usage(const struct ta_image *image, const struct ta_memory *me
 const struct ta_symbol *ta_image_symbol_at(const struct ta_image *image, uint64_t address);
 const struct ta_symbol *ta_image_symbol(const struct ta_image *image, const char *name);
 
-/* Looks for the identity note in SIZE bytes of memory contents, which start on a 4-byte boundary. */
-bool ta_identity_find(const uint8_t *bytes, size_t size, struct ta_identity *identity);
+/* Looks for the identity note in SIZE bytes of memory contents, which start on a 4-byte boundary. *OFFSET (may be null) says where in BYTES
+   the identity begins. */
+bool ta_identity_find(const uint8_t *bytes, size_t size, struct ta_identity *identity, size_t *offset);
 
 /* Looks for the note that tells what the image was made of, in the same way: its text, of *LENGTH bytes and without a zero behind, in
    BYTES; null when there is none. */

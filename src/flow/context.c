@@ -1,7 +1,6 @@
 #include "flow/context.h"
 
 #include "host/memory.h"
-#include "host/model_files.h"
 #include "host/store.h"
 
 /* Steps. */
@@ -58,56 +57,6 @@ struct file_watch context_watch(const struct ta_context *context, void (*progres
 
 /* Preferences. */
 
-enum ta_status context_preferences(const struct ta_context *context, struct preferences *preferences,
-                                   struct ta_problem *why) {
-    g_autofree char *file = g_build_filename(context->home, "preferences.yaml", NULL);
-    *preferences = (struct preferences){0};
-    return g_file_test(file, G_FILE_TEST_EXISTS) ? preferences_read(file, file, context->arena, preferences, why)
-                                                 : TA_OK;
-}
-
-unsigned context_seconds(const struct ta_context *context, enum limit limit) {
-    static const struct {
-        size_t offset;
-        unsigned otherwise;
-    } limits[] = {[PATIENCE_S] = {offsetof(struct preferences, patience_s), 15},
-                  [TRANSFER_S] = {offsetof(struct preferences, transfer_s), 900},
-                  [TRIAL_S] = {offsetof(struct preferences, trial_s), 120},
-                  [COMPILE_S] = {offsetof(struct preferences, compile_s), 600}};
-    struct preferences preferences;
-    enum ta_status status = context_preferences(context, &preferences, NULL);
-    unsigned said = *(const unsigned *)(const void *)((const char *)&preferences + limits[limit].offset);
-    return status || !said ? limits[limit].otherwise : said;
-}
-
-static void tell_waiting(void *with, const char *who) {
-    g_autofree char *what = g_strdup_printf("waiting: %s is at work here", who);
-    context_doing(with, what, 0, 0);
-}
-
-enum ta_status context_lock(struct ta_context *context, const char *folder, const char *what, const char *doing,
-                            struct lock *lock, struct ta_problem *why) {
-    g_autofree char *path = g_build_filename(folder, ".lock", NULL);
-    *lock = (struct lock){0};
-    enum ta_status status = folder_make(folder, why);
-    return status ? status
-                  : lock_take(path, what, doing, context_seconds(context, PATIENCE_S), context_cancelled, tell_waiting,
-                              context, lock, why);
-}
-
-enum ta_status context_limits(const struct ta_context *context, struct archive_limits *limits, struct ta_problem *why) {
-    struct preferences preferences;
-    enum ta_status status = context_preferences(context, &preferences, why);
-    *limits = archive_limits_default;
-    if (preferences.archive_bytes)
-        limits->bytes = preferences.archive_bytes;
-    if (preferences.archive_files)
-        limits->files = preferences.archive_files;
-    if (preferences.archive_ratio)
-        limits->ratio = preferences.archive_ratio;
-    return status;
-}
-
 /* Making one. */
 
 /* Beside the program as it was built, then as it is installed, then where the build put it; null when it is nowhere. */
@@ -152,6 +101,7 @@ static void set_home(struct ta_context *context, const char *home) {
 static struct ta_context *make_context(const char *catalog, const char *home) {
     struct ta_context *context = g_new0(struct ta_context, 1);
     context->texts = g_string_chunk_new(256);
+    context->port_kinds = g_array_new(FALSE, FALSE, sizeof(struct ta_port_kind));
     context->catalog = g_string_chunk_insert(context->texts, catalog);
     set_home(context, home);
     return context;
@@ -173,6 +123,8 @@ enum ta_status ta_context_new(struct ta_context **context, struct ta_problem *wh
 struct ta_context *context_with_home(const struct ta_context *context, const char *home) {
     struct ta_context *other = make_context(context->catalog, home);
     other->call = context->call;
+    for (guint i = 0; i < context->port_kinds->len; ++i)
+        ta_context_add_port(other, &g_array_index(context->port_kinds, struct ta_port_kind, i), NULL);
     return other;
 }
 
@@ -181,6 +133,7 @@ void ta_context_free(struct ta_context *context) {
         return;
     store_close(context->store);
     arena_free(context->arena);
+    g_array_unref(context->port_kinds);
     g_string_chunk_free(context->texts);
     g_free(context);
 }
@@ -192,6 +145,23 @@ enum ta_status ta_context_listen(struct ta_context *context, const struct ta_cal
     if (!status)
         context->call = copy;
     return status;
+}
+
+enum ta_status ta_context_add_port(struct ta_context *context, const struct ta_port_kind *kind,
+                                   struct ta_problem *why) {
+    struct ta_port_kind copy = {0};
+    enum ta_status status = request_copy(kind, &copy, sizeof copy, why);
+    if (!status && (!copy.name || !*copy.name || !copy.open))
+        status =
+            ta_problem_set(why, TA_E_USAGE, "fill in name and open", "a kind of port has no name, or cannot be opened");
+    if (status)
+        return status;
+    copy.name = g_string_chunk_insert(context->texts, copy.name);
+    for (guint i = 0; i < context->port_kinds->len; ++i)
+        if (!strcmp(g_array_index(context->port_kinds, struct ta_port_kind, i).name, copy.name))
+            g_array_remove_index(context->port_kinds, i);
+    g_array_append_val(context->port_kinds, copy);
+    return TA_OK;
 }
 
 enum ta_status ta_context_set(struct ta_context *context, const char *catalog, const char *home,

@@ -20,6 +20,7 @@ struct ta_context {
     const char *home;    /* the bench and what else lasts */
     const char *cache;   /* what can be found out again */
     struct ta_callbacks call;
+    GArray *port_kinds; /* of struct ta_port_kind, besides the simulated one */
     GStringChunk *texts;
     unsigned depth;
     struct arena *arena;
@@ -68,9 +69,10 @@ enum limit {
 };
 unsigned context_seconds(const struct ta_context *context, enum limit limit);
 
-/* Takes the turn in FOLDER, which is made when it is not there; problems call it WHAT. Let go by lock_release. */
-enum ta_status context_lock(struct ta_context *context, const char *folder, const char *what, const char *doing,
-                            struct lock *lock, struct ta_problem *why);
+/* Takes the file at PATH, whose folder is made when it is not there, for DOING ("build"); problems call what it stands for WHAT. Another
+   one who holds it is waited for, PATIENCE_S seconds at the most. Let go by lock_release. */
+enum ta_status context_lock(struct ta_context *context, const char *path, const char *what, const char *doing,
+                            unsigned patience_s, struct lock *lock, struct ta_problem *why);
 
 /* How much an archive may hold: what preferences.yaml says, else the defaults. */
 enum ta_status context_limits(const struct ta_context *context, struct archive_limits *limits, struct ta_problem *why);

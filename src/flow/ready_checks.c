@@ -1,6 +1,6 @@
 #include "flow/ready_checks.h"
 
-#include "flow/deploy/target.h"
+#include "flow/deploy/deployed.h"
 
 #include "base/units.h"
 #include "flow/setup/setup.h"

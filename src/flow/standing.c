@@ -1,7 +1,8 @@
 /* Where a project stands in the chain, and the next step. */
 #include "flow/builder/build.h"
-#include "flow/setup/setup.h"
 #include "flow/deploy/target.h"
+#include "flow/setup/setup.h"
+#include "flow/verify/trials.h"
 
 /* Each link of the chain adds its finding and says the next step when it is the one that is open. True to go on. */
 
@@ -43,7 +44,7 @@ static bool stand_deployed(struct workspace *workspace, const struct images *ima
     struct ta_problem why;
     const char *name = workspace->setup.target;
     report_next(report, "{deploy}");
-    if (target_open(workspace->context, name, &workspace->profile, &target, &why)) {
+    if (target_open(workspace->context, name, &workspace->profile, NULL, &target, &why)) {
         report_add(report, TA_LEVEL_PROBLEM, "deploy", why.fix, "%s", why.what);
         return false;
     }
@@ -56,6 +57,15 @@ static bool stand_deployed(struct workspace *workspace, const struct images *ima
     return holds;
 }
 
+/* The trials as they are now are the ones that the verdict stands on. */
+static bool trials_are(struct workspace *workspace, const struct verified *verified) {
+    struct trial_files trials;
+    struct ta_problem unheard;
+    bool same = !trials_open(workspace, &trials, &unheard) && !strcmp(trials.digest, verified->trials);
+    trials_close(&trials);
+    return same;
+}
+
 static void stand_verified(struct workspace *workspace, const struct images *images, struct ta_report *report) {
     struct verified verified;
     char identity[TA_IDENTITY_TEXT];
@@ -64,6 +74,11 @@ static void stand_verified(struct workspace *workspace, const struct images *ima
     report_next(report, "{verify}");
     if (!verified_read(workspace, &verified) || strcmp(verified.identity, identity)) {
         report_add(report, TA_LEVEL_NOTE, "verify", NULL, "this image is not verified yet");
+    } else if (strcmp(verified.target, workspace->setup.target)) {
+        report_add(report, TA_LEVEL_NOTE, "verify", NULL, "this image was verified on %s, not on %s", verified.target,
+                   workspace->setup.target);
+    } else if (!trials_are(workspace, &verified)) {
+        report_add(report, TA_LEVEL_NOTE, "verify", NULL, "the trials have changed since this image was verified");
     } else if (verified.failed) {
         report_add(report, TA_LEVEL_PROBLEM, "verify", NULL, "%u of %u trials failed", verified.failed,
                    verified.passed + verified.failed);

@@ -1,5 +1,6 @@
 #include "host/elf_file.h"
 
+#include "core/model/image.h"
 #include "host/debug_library.h"
 #include "host/elf_library.h"
 #include "host/files.h"
@@ -161,9 +162,8 @@ static enum ta_status read_elf(Elf *elf, size_t size, const char *path, struct a
                                 "%s: its compressed debug data would unpack to more than %d MiB", path, DEBUG_MIB);
     if (!status)
         read_symbols(elf, arena, image);
-    for (size_t i = 0; !status && !image->has_identity && i < image->segment_count; ++i)
-        image->has_identity =
-            ta_identity_find(image->segments[i].bytes, image->segments[i].size_bytes, &image->identity);
+    if (!status)
+        image_find_identity(image);
     return status;
 }
 

@@ -1,7 +1,8 @@
 #include "host/image_file.h"
 
-#include "core/plan/forms.h"
+#include "core/model/image.h"
 #include "core/model/isa.h"
+#include "core/plan/forms.h"
 #include "host/archive.h"
 #include "host/elf_file.h"
 #include "host/files.h"
@@ -69,8 +70,7 @@ enum ta_status image_read(const char *path, const struct ta_profile *profile, st
     status = form == IMAGE_HEX    ? hex_read(bytes, length, path, arena, image, &starts, why)
              : form == IMAGE_SREC ? srec_read(bytes, length, path, arena, image, &starts, why)
                                   : read_raw(bytes, length, profile, arena, image, why);
-    for (size_t i = 0; !status && !image->has_identity && i < image->segment_count; ++i)
-        image->has_identity =
-            ta_identity_find(image->segments[i].bytes, image->segments[i].size_bytes, &image->identity);
+    if (!status)
+        image_find_identity(image);
     return status;
 }

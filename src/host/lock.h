@@ -12,8 +12,8 @@ struct lock {
 };
 
 /* Takes the file at PATH, made when it is not there, for DOING ("build"). When another process holds it, WAITING (may be null)
-   is told who that is, now and then, and after PATIENCE_S seconds it is TA_E_NO: who is at work, on WHAT, and since when.
-   CANCELLED may be null. Where files cannot be locked, or only be read, nobody waits for this one. */
+   is told who that is, now and then, and after PATIENCE_S seconds (0: at once) it is TA_E_NO: "WHAT is in use by tanchor build since
+   14:03". CANCELLED may be null. Where files cannot be locked, or only be read, nobody waits for this one. */
 enum ta_status lock_take(const char *path, const char *what, const char *doing, unsigned patience_s,
                          bool (*cancelled)(void *), void (*waiting)(void *, const char *who), void *with,
                          struct lock *lock, struct ta_problem *why);

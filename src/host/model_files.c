@@ -141,6 +141,7 @@ static const struct field bench_target_shape[] = {
     {.key = "semihosting", .kind = FIELD_TEXT, .offset = offsetof(MODEL, semihosting), .choices = switch_words},
     AT("set", FIELD_WORDS, set),
     AT("state", FIELD_WORDS, state),
+    AT("port", FIELD_WORDS, port),
     AT("platform-version", FIELD_VERSION, platform_version),
     END,
 };
@@ -355,6 +356,11 @@ static enum ta_status check_project(void *model, struct ta_problem *why) {
 MODEL_FILES(READER)
 #undef READER
 
+enum ta_status setup_parse(const char *text, size_t length, const char *name, struct arena *arena, struct setup *setup,
+                           struct ta_problem *why) {
+    return schema_read_text(text, length, name, setup_shape, arena, setup, NULL, why);
+}
+
 /* What its images need of a board stands among the project's needs, too. */
 enum ta_status project_read(const char *path, const char *name, struct arena *arena, struct project *project,
                             struct ta_problem *why) {
@@ -456,5 +462,6 @@ enum ta_status bench_target_write(const char *path, const struct bench_target *t
         text_printf(&text, "platform-version: \"%s\"\n", target->platform_version);
     write_words(&text, "set", &target->set);
     write_words(&text, "state", &target->state);
+    write_words(&text, "port", &target->port);
     return write_text(path, &text, why);
 }

@@ -34,6 +34,9 @@ enum ta_status profile_overlay(const char *text, size_t length, const char *name
 /* Says where in TEXT, which read well once, the key is that WHY's text starts with ("devices.gpio0: ..."). */
 void profile_locate(const char *text, size_t length, const char *name, struct arena *arena, struct ta_problem *why);
 
+/* The same as setup_read for LENGTH bytes of TEXT. */
+enum ta_status setup_parse(const char *text, size_t length, const char *name, struct arena *arena, struct setup *setup,
+                           struct ta_problem *why);
 enum ta_status setup_write(const char *path, const struct setup *setup, struct ta_problem *why);
 enum ta_status bench_target_write(const char *path, const struct bench_target *target, struct ta_problem *why);
 

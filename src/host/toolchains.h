@@ -2,8 +2,8 @@
 #ifndef TA_HOST_TOOLCHAINS_H
 #define TA_HOST_TOOLCHAINS_H
 
-#include "core/plan/plan.h"
 #include "core/model/isa.h"
+#include "core/plan/plan.h"
 #include "host/store.h"
 
 #include <stdbool.h>

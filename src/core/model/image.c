@@ -1,6 +1,6 @@
 #include "tameanchor/image.h"
-#include "base/little.h"
 
+#include "base/little.h"
 #include "core/model/isa.h"
 
 #include <stdio.h>
@@ -105,12 +105,14 @@ static const uint8_t *find_note(const uint8_t *bytes, size_t size, unsigned type
     return NULL;
 }
 
-bool ta_identity_find(const uint8_t *bytes, size_t size, struct ta_identity *identity) {
+bool ta_identity_find(const uint8_t *bytes, size_t size, struct ta_identity *identity, size_t *offset) {
     size_t length = 0;
     const uint8_t *found = find_note(bytes, size, TA_IDENTITY_NOTE, &length);
     if (!found || length != TA_IDENTITY_BYTES)
         return false;
     memcpy(identity->bytes, found, TA_IDENTITY_BYTES);
+    if (offset)
+        *offset = (size_t)(found - bytes);
     return true;
 }
 

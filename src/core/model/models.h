@@ -171,7 +171,7 @@ struct setup {
    profile that differ for this one ("memory.ram.size" "128 KiB"), STATE how its switches stand, "power" among them. */
 struct bench_target {
     const char *target, *profile, *semihosting, *platform_version;
-    struct pairs set, state;
+    struct pairs set, state, port;
 };
 
 /* package.yaml: what a package is, needs and provides, and the SHA-256 of each of its files. PROVIDES lists components of an SDK, connectors of a profile. ACCEPT names the licence text that a depot wants

@@ -4,9 +4,9 @@
 #define TA_CORE_PLAN_PLAN_H
 
 #include "base/arena.h"
+#include "core/model/models.h"
 #include "core/plan/generate.h"
 #include "core/plan/layout.h"
-#include "core/model/models.h"
 #include "tameanchor/profile.h"
 
 /* What was found out about a compiler on this computer. Paths are absolute. */

@@ -8,6 +8,7 @@
 /* Targets on the bench: each a folder with target.yaml and what its flash holds; one that was made from a profile that no
    catalog has keeps that too. */
 
+#define TARGET_FILE    "target.yaml"
 #define TARGET_PROFILE "profile.yaml"
 
 /* The bench's targets by name, sorted, ending with null; g_strfreev. */
@@ -17,14 +18,50 @@ bool target_exists(const struct ta_context *context, const char *name);
 /* FILE (null: none) in the folder of the target NAME; freed with g_free. */
 char *target_path(const struct ta_context *context, const char *name, const char *file);
 
+/* Where the bench keeps what the flash MEMORY of the target NAME holds, and what DEVICE of it keeps, a card's contents. Freed with g_free. */
+char *target_flash_path(const struct ta_context *context, const char *name, const char *memory);
+char *target_store_path(const struct ta_context *context, const char *name, const char *device);
+
 /* What target.yaml of NAME says. TA_E_INPUT when the bench has none of that name. */
 enum ta_status target_read(const struct ta_context *context, const char *name, struct bench_target *target,
                            struct ta_problem *why);
 enum ta_status target_write(const struct ta_context *context, const struct bench_target *target,
                             struct ta_problem *why);
 
-/* The bench changes under this: whoever reads a target to write it again holds it. */
-enum ta_status bench_lock(struct ta_context *context, const char *doing, struct lock *lock, struct ta_problem *why);
+/* Whoever uses the target NAME holds it: for DOING ("run"), until HOLD is released by lock_release or the process ends, however it does.
+   Another one who holds it is waited for, PATIENCE_S seconds at the most. TA_E_NO says who that is, and since when. Looking needs no hold. */
+enum ta_status target_hold(struct ta_context *context, const char *name, const char *doing, unsigned patience_s,
+                           struct lock *hold, struct ta_problem *why);
+
+/* Changing what the bench keeps of the target NAME, and which targets there are: one such change goes on at a time, and none of a target
+   that somebody uses, TA_E_NO. Always followed by bench_change_end. */
+struct bench_change {
+    struct lock bench, target;
+};
+enum ta_status bench_change_begin(struct ta_context *context, const char *name, const char *doing,
+                                  struct bench_change *change, struct ta_problem *why);
+void bench_change_end(struct bench_change *change);
+
+/* Makes TARGET, a new one, within such a change, once all of it is checked; sets its platform's version. Its PROFILE may be a file, which is
+   kept then. */
+enum ta_status target_make(struct ta_context *context, struct bench_target *target, struct ta_problem *why);
+
+/* The version of the platform that a new target of PROFILE gets; null for none. */
+const char *target_platform(struct ta_context *context, const struct ta_profile *profile);
+
+/* One target with its board. */
+struct bench_entry {
+    struct bench_target target;
+    struct ta_profile profile;
+};
+enum ta_status bench_entry_read(struct ta_context *context, const char *name, struct bench_entry *entry,
+                                struct ta_problem *why);
+/* As a table of one row. */
+void bench_report_entry(struct ta_report *report, const struct bench_entry *entry);
+
+/* All that makes the target NAME what it is, as a text to compare: how it was made and is reached, not what it holds or how its switches
+   stand. Empty when it is not on the bench. The arena's. */
+const char *target_made_of(struct ta_context *context, const char *name);
 
 /* What to do when TARGET's platform image is not the right one: {fetch PLATFORM}, and make the target anew. Freed with g_free. */
 char *target_renew_fix(const struct bench_target *target, const char *platform);
@@ -63,11 +100,17 @@ enum ta_status board_of_target(struct ta_context *context, const char *name, con
 enum ta_status board_of_setup(struct ta_context *context, const struct setup *setup, struct ta_profile *profile,
                               struct ta_problem *why);
 
-/* Opens a port to the target NAME (null: a throwaway one) through the context's opener, or the simulator. */
-enum ta_status board_open(const struct ta_context *context, const char *name, const struct ta_profile *profile,
-                          struct ta_port *port, struct ta_problem *why);
+/* Opens a port to TARGET, by the kind that it names; null: a throwaway one, simulated. The switches of a
+   simulated one stand as on the bench; those of another are where they are. */
+enum ta_status board_open(const struct ta_context *context, const struct bench_target *target,
+                          const struct ta_profile *profile, struct ta_port *port, struct ta_problem *why);
+bool target_is_simulated(const struct bench_target *target);
 
-/* Whether a port to PROFILE can be opened: every model behind it is there. */
+/* Whether TARGET, whose board is PROFILE, can be simulated, or the context knows the kind of port that it names. */
+enum ta_status target_can_be_reached(const struct ta_context *context, const struct bench_target *target,
+                                     const struct ta_profile *profile, struct ta_problem *why);
+
+/* Whether PROFILE can be simulated: every model behind it is there. */
 enum ta_status board_can_be_made(const struct ta_context *context, const struct ta_profile *profile,
                                  struct ta_problem *why);
 

@@ -7,21 +7,34 @@ char *target_path(const struct ta_context *context, const char *name, const char
     return g_build_filename(context->home, "bench", name, file, NULL);
 }
 
+char *target_flash_path(const struct ta_context *context, const char *name, const char *memory) {
+    g_autofree char *file = g_strconcat(memory, ".bin", NULL);
+    return target_path(context, name, file);
+}
+
+char *target_store_path(const struct ta_context *context, const char *name, const char *device) {
+    g_autofree char *file = g_strconcat(device, ".store", NULL);
+    return target_path(context, name, file);
+}
+
 char **target_names(const struct ta_context *context) {
     g_autofree char *bench = g_build_filename(context->home, "bench", NULL);
-    return files_names(bench, "*/target.yaml");
+    return files_names(bench, "*/" TARGET_FILE);
 }
 
 bool target_exists(const struct ta_context *context, const char *name) {
-    g_autofree char *file = target_path(context, name, "target.yaml");
+    g_autofree char *file = target_path(context, name, TARGET_FILE);
     return text_is_name(name) && g_file_test(file, G_FILE_TEST_IS_REGULAR);
 }
 
 enum ta_status target_read(const struct ta_context *context, const char *name, struct bench_target *target,
                            struct ta_problem *why) {
-    g_autofree char *file = target_path(context, name, "target.yaml");
-    if (target_exists(context, name))
-        return bench_target_read(file, file, context->arena, target, why);
+    g_autofree char *file = target_path(context, name, TARGET_FILE);
+    if (target_exists(context, name)) {
+        enum ta_status status = bench_target_read(file, file, context->arena, target, why);
+        target->target = arena_text(context->arena, name); /* its folder's name is its own, whatever the file says */
+        return status;
+    }
     g_auto(GStrv) names = target_names(context);
     g_autofree char *all = g_strjoinv(", ", names);
     g_autofree char *fix =
@@ -31,15 +44,66 @@ enum ta_status target_read(const struct ta_context *context, const char *name, s
 
 enum ta_status target_write(const struct ta_context *context, const struct bench_target *target,
                             struct ta_problem *why) {
-    g_autofree char *file = target_path(context, target->target, "target.yaml");
+    g_autofree char *file = target_path(context, target->target, TARGET_FILE);
     g_autofree char *folder = target_path(context, target->target, NULL);
     enum ta_status status = folder_make_private(folder, why); /* its flash may hold a secret */
     return status ? status : bench_target_write(file, target, why);
 }
 
-enum ta_status bench_lock(struct ta_context *context, const char *doing, struct lock *lock, struct ta_problem *why) {
-    g_autofree char *folder = g_build_filename(context->home, "bench", NULL);
-    return context_lock(context, folder, "the bench", doing, lock, why);
+enum ta_status bench_entry_read(struct ta_context *context, const char *name, struct bench_entry *entry,
+                                struct ta_problem *why) {
+    *entry = (struct bench_entry){0};
+    enum ta_status status = target_read(context, name, &entry->target, why);
+    return status ? status : board_of(context, &entry->target, NULL, &entry->profile, why);
+}
+
+static void add_made_of(GString *text, const char *key, const struct pairs *pairs) {
+    for (size_t i = 0; i < pairs->count; ++i)
+        g_string_append_printf(text, "%s %s=%s\n", key, pairs->items[i].name, pairs->items[i].value);
+}
+
+const char *target_made_of(struct ta_context *context, const char *name) {
+    g_autofree char *file = target_path(context, name, TARGET_PROFILE), *profile = NULL;
+    g_autoptr(GString) text = g_string_new(NULL);
+    struct bench_target target;
+    if (!target_exists(context, name) || target_read(context, name, &target, NULL))
+        return "";
+    g_string_append_printf(text, "%s %s %s\n", target.profile, target.semihosting ? target.semihosting : "",
+                           target.platform_version ? target.platform_version : "");
+    add_made_of(text, "set", &target.set);
+    add_made_of(text, "port", &target.port);
+    if (g_file_get_contents(file, &profile, NULL, NULL))
+        g_string_append(text, profile);
+    return arena_text(context->arena, text->str);
+}
+
+/* Beside the target's folder, which comes and goes. */
+enum ta_status target_hold(struct ta_context *context, const char *name, const char *doing, unsigned patience_s,
+                           struct lock *hold, struct ta_problem *why) {
+    g_autofree char *path = g_strdup_printf("%s/bench/.%s.lock", context->home, name);
+    *hold = (struct lock){0};
+    return text_is_name(name) ? context_lock(context, path, name, doing, patience_s, hold, why) : TA_OK;
+}
+
+enum ta_status bench_change_begin(struct ta_context *context, const char *name, const char *doing,
+                                  struct bench_change *change, struct ta_problem *why) {
+    g_autofree char *path = g_build_filename(context->home, "bench", ".lock", NULL);
+    *change = (struct bench_change){0};
+    enum ta_status status =
+        context_lock(context, path, "the bench", doing, context_seconds(context, PATIENCE_S), &change->bench, why);
+    return status ? status : target_hold(context, name, doing, 0, &change->target, why);
+}
+
+void bench_change_end(struct bench_change *change) {
+    lock_release(&change->target);
+    lock_release(&change->bench);
+}
+
+const char *target_platform(struct ta_context *context, const struct ta_profile *profile) {
+    const struct catalog_item *platform =
+        profile->platform ? catalog_newest(context, PACKAGE_PLATFORM, profile->platform, profile->platform_range)
+                          : NULL;
+    return platform ? platform->version : NULL;
 }
 
 char *target_renew_fix(const struct bench_target *target, const char *platform) {

@@ -132,8 +132,7 @@ static enum ta_status build_all(struct builder *builder) {
     return TA_E_NO;
 }
 
-/* TAKER is null for one who wants to see the image. */
-static enum ta_status build_with(const struct taker *taker, struct workspace *workspace, const struct ta_build *build,
+static enum ta_status build_with(bool shows_all, struct workspace *workspace, const struct ta_build *build,
                                  struct built *built, struct ta_report *report, struct ta_problem *why) {
     struct builder builder = {.report = NULL};
     const struct setup *setup = &workspace->setup;
@@ -144,8 +143,7 @@ static enum ta_status build_with(const struct taker *taker, struct workspace *wo
     if (!status) {
         report_title(report, "%s on %s, %s %s", workspace->project.project, setup->target,
                      compiler_words[setup->compiler], setup->compiler_version);
-        builder.shows_all = !taker;
-        builder.taker = taker ? *taker : (struct taker){NULL, NULL, NULL};
+        builder.shows_all = shows_all;
         status = build_all(&builder);
     }
     builder_unconfine(&builder);
@@ -154,12 +152,12 @@ static enum ta_status build_with(const struct taker *taker, struct workspace *wo
 
 enum ta_status build_image(struct workspace *workspace, const struct ta_build *build, struct built *built,
                            struct ta_report *report, struct ta_problem *why) {
-    return build_with(NULL, workspace, build, built, report, why);
+    return build_with(true, workspace, build, built, report, why);
 }
 
-enum ta_status build_image_for(const struct taker *taker, struct workspace *workspace, struct built *built,
-                               struct ta_report *report, struct ta_problem *why) {
-    return build_with(taker, workspace, NULL, built, report, why);
+enum ta_status build_image_for_use(struct workspace *workspace, struct built *built, struct ta_report *report,
+                                   struct ta_problem *why) {
+    return build_with(false, workspace, NULL, built, report, why);
 }
 
 /* What others ask. */

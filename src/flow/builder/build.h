@@ -10,23 +10,14 @@ struct built {
     bool linked;
 };
 
-/* What whoever waits for the image does before the build is over: PREPARE while the first compilers work, and so not at all when none has to;
-   TAKE as soon as all images are linked, when one was, while the build still makes other things of them. Null for nothing. When one fails, no
-   further command is started, and the build ends with that. */
-struct taker {
-    enum ta_status (*prepare)(void *with, struct ta_problem *why);
-    enum ta_status (*take)(void *with, struct ta_problem *why);
-    void *with;
-};
-
 /* Makes the image of WORKSPACE, which is loaded and this process's own, and fills REPORT as ta_build does. TA_E_NO when it cannot be made:
    REPORT says why. */
 enum ta_status build_image(struct workspace *workspace, const struct ta_build *build, struct built *built,
                            struct ta_report *report, struct ta_problem *why);
 
 /* The same for those who need it: REPORT does not tell what the image is, nor what compilers said of files that are not compiled now. */
-enum ta_status build_image_for(const struct taker *taker, struct workspace *workspace, struct built *built,
-                               struct ta_report *report, struct ta_problem *why);
+enum ta_status build_image_for_use(struct workspace *workspace, struct built *built, struct ta_report *report,
+                                   struct ta_problem *why);
 
 /* Where the project keeps the names and digests of all that the image of IDENTITY was compiled from: "SHA-256 name", a line each. Of the
    last BUILD_CONTENTS_KEPT images. */

@@ -64,7 +64,6 @@ struct builder {
     unsigned limit_s;                /* for each of them */
     bool has_secrets;
     bool shows_all; /* what compilers said the last time too, and what the image is */
-    struct taker taker;
 
     /* The run (runner.c). */
     struct turn *turns;

@@ -1,5 +1,6 @@
 /* The commands of compilers: what they are told, and what they may read and write. */
 #include "flow/builder/builder.h"
+#include "flow/projects.h"
 
 #include <stdlib.h>
 

@@ -108,10 +108,10 @@ const struct memory_size *memory_map_size(const struct memory_map *map, const ch
     return NULL;
 }
 
-void memory_map_verified(struct workspace *workspace) {
+char *memory_map_text(struct workspace *workspace) {
     enum { MAP_BYTES = 64 << 20 };
-    g_autofree char *text = NULL;
+    char *text = NULL;
     size_t length;
-    if (!file_read(workspace_path(workspace, workspace->layout.memory), MAP_BYTES, &text, &length, NULL))
-        file_write_changed(workspace_path(workspace, workspace->layout.memory_verified), text, length, NULL);
+    return file_read(workspace_path(workspace, workspace->layout.memory), MAP_BYTES, &text, &length, NULL) ? NULL
+                                                                                                           : text;
 }

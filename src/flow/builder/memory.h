@@ -30,8 +30,8 @@ enum ta_status memory_map_write(const char *path, const struct memory_map *map, 
 /* False when there is none at PATH, or a damaged one. */
 bool memory_map_read(const char *path, struct arena *arena, struct memory_map *map);
 
-/* The image that was built last was verified: its map is the one to compare with from now on. */
-void memory_map_verified(struct workspace *workspace);
+/* The map of the image that was built last, as it lies in its file; null when there is none. Freed with g_free. */
+char *memory_map_text(struct workspace *workspace);
 
 const struct memory_size *memory_map_size(const struct memory_map *map, const char *name);
 

@@ -171,18 +171,6 @@ static void fail(struct builder *builder, size_t index) {
     settle(builder, index, TURN_FAILED);
 }
 
-/* Once, when all images are there. */
-static void give_images(struct builder *builder) {
-    for (size_t i = 0; i < builder->plan.image_count; ++i) {
-        enum turn_state state = builder->turns[builder->plan.images[i].link - builder->plan.actions].state;
-        if (state != TURN_MADE && state != TURN_CURRENT)
-            return;
-    }
-    if (builder->taker.take && !builder->status)
-        builder->status = builder->taker.take(builder->taker.with, builder->why);
-    builder->taker.take = NULL;
-}
-
 static void made(struct builder *builder, size_t index) {
     const struct action *action = action_at(builder, index);
     builder->built->compiled += action->dependencies != NULL;
@@ -190,8 +178,6 @@ static void made(struct builder *builder, size_t index) {
     ++builder->done;
     save_sometimes(builder);
     settle(builder, index, TURN_MADE);
-    if (action->kind == ACTION_LINK)
-        give_images(builder);
 }
 
 /* The action to carry out now: no suspect that has yet to be judged has a longer path ahead. Null for none. */
@@ -286,8 +272,6 @@ static void prepare_for_image(struct builder *builder) {
     builder->prepared = true;
     elf_prepare();
     builder_forget_contents(builder);
-    if (builder->taker.prepare && !builder->status)
-        builder->status = builder->taker.prepare(builder->taker.with, builder->why);
 }
 
 /* The longest path has begun: what else there is to do is found out meanwhile, objects go into the cache, and what waits for the image

@@ -36,23 +36,41 @@ static bool read_block(void *with, uint32_t block, uint8_t bytes[TA_BOOT_BLOCK])
     return !reader->status;
 }
 
-static enum ta_status read_card(struct target *target, const char *device, bool *sound, struct ta_problem *why) {
+static enum ta_status read_card(struct target *target, const char *device, struct ta_boot *boot, bool *sound,
+                                struct ta_problem *why) {
     struct card_reader reader = {.port = &target->port, .device = device, .why = why};
-    struct ta_boot boot;
     enum ta_status status = ta_port_needs(&target->port, TA_CAN_STORE, why);
     if (!status)
         status = target->port.store_size(target->port.self, device, &reader.size, why);
-    *sound = !status && ta_boot_read(read_block, &reader, &boot);
+    *sound = !status && ta_boot_read(read_block, &reader, boot);
     return status ? status : reader.status;
 }
 
-enum ta_status target_boots(struct target *target, struct ta_report *report, struct ta_problem *why) {
+/* That of the first part to carry one. */
+static enum ta_status read_identity(struct target *target, const char *device, const struct ta_boot *boot,
+                                    struct ta_identity *identity, struct ta_problem *why) {
+    enum ta_status status = TA_OK;
+    bool found = false;
+    for (size_t i = 0; !status && !found && i < boot->count; ++i) {
+        const struct ta_boot_part *part = &boot->parts[i];
+        g_autofree uint8_t *bytes = g_malloc(part->size_bytes + 1);
+        status = target->port.read_store(target->port.self, device, (uint64_t)part->first * TA_BOOT_BLOCK, bytes,
+                                         part->size_bytes, why);
+        found = !status && ta_identity_find(bytes, part->size_bytes, identity, NULL);
+    }
+    return status;
+}
+
+enum ta_status target_boots(struct target *target, bool *starts, struct ta_identity *identity, struct ta_problem *why) {
     const struct ta_switch *by = starts_by(target);
     const struct ta_connector *card = by ? ta_profile_connector_of(target->profile, TA_CONNECTOR_CARD) : NULL;
     const struct ta_switch *slot = card && card->by ? ta_profile_switch(target->profile, card->by) : NULL;
     const char *name = target->name ? target->name : target->profile->name;
+    struct ta_boot boot;
     bool sound = false;
     uint64_t position = 0;
+    *starts = card != NULL;
+    *identity = (struct ta_identity){{0}};
     if (!card)
         return TA_OK;
     enum ta_status status = slot ? target->port.read_output(target->port.self, slot->name, &position, why) : TA_OK;
@@ -62,12 +80,9 @@ enum ta_status target_boots(struct target *target, struct ta_report *report, str
                               by->card, slot->name, slot->positions[position]);
     }
     if (!status)
-        status = read_card(target, card->device, &sound, why);
-    if (status)
-        return status;
-    if (!sound)
+        status = read_card(target, card->device, &boot, &sound, why);
+    if (!status && !sound)
         return ta_problem_set(why, TA_E_NO, "{build} --form card makes one, {card-in} puts it on the card",
                               "%s of %s is %s, and its card holds no program to start from", by->name, name, by->card);
-    report_add(report, TA_LEVEL_NOTE, "card", NULL, "%s starts from its card, which goes to its flash", name);
-    return TA_OK;
+    return status ? status : read_identity(target, card->device, &boot, identity, why);
 }

@@ -1,7 +1,7 @@
 /* The fabric of a target: what it is loaded with, against what the project was built with. */
 #include "tameanchor/fabric.h"
 
-#include "flow/deploy/target.h"
+#include "flow/deploy/deployed.h"
 
 #include <stdio.h>
 
@@ -26,7 +26,6 @@ static enum ta_status read_loaded(struct deployed *deployed, const char *device,
 enum ta_status fabric_deploy(struct deployed *deployed, struct ta_report *report, struct ta_problem *why) {
     struct workspace *workspace = &deployed->workspace;
     const struct ta_device *device = ta_profile_fabric(&workspace->profile);
-    struct ta_port *port = &deployed->target.port;
     uint8_t loaded[TA_FABRIC_IMAGE_BYTES];
     g_autofree char *built = NULL;
     size_t length = 0;
@@ -37,7 +36,7 @@ enum ta_status fabric_deploy(struct deployed *deployed, struct ta_report *report
         status = read_loaded(deployed, device->name, loaded, why);
     if (status || !memcmp(loaded, built, length))
         return status;
-    status = port->write_store(port->self, device->name, 0, built, length, why);
+    status = target_store(&deployed->target, device->name, built, length, why);
     if (!status)
         status = read_loaded(deployed, device->name, loaded, why);
     if (!status && memcmp(loaded, built, length))

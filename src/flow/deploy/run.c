@@ -1,8 +1,8 @@
 /* run: lets a program run, its console going to the caller as it comes. */
 #include "base/units.h"
+#include "flow/deploy/deployed.h"
 #include "flow/deploy/inputs.h"
 #include "flow/deploy/shown.h"
-#include "flow/deploy/target.h"
 #include "flow/deploy/trapped.h"
 #include "host/image_file.h"
 
@@ -233,6 +233,27 @@ static enum ta_status set_inputs(struct running *running) {
     return status;
 }
 
+/* A board that starts from its card runs the card's program, which need not be the one that was deployed. */
+static enum ta_status look_at_card(struct running *running) {
+    static const struct images none;
+    struct ta_identity identity, ours = images_identity(running->images);
+    char text[TA_IDENTITY_TEXT];
+    bool starts;
+    enum ta_status status = target_boots(running->target, &starts, &identity, running->why);
+    if (status || !starts)
+        return status;
+    report_add(running->report, TA_LEVEL_NOTE, "card", NULL, "%s starts from its card, which goes to its flash",
+               running->target->name);
+    if (!memcmp(identity.bytes, ours.bytes, sizeof ours.bytes))
+        return TA_OK;
+    ta_identity_text(&identity, text, sizeof text);
+    running->images = &none;
+    running->name = arena_printf(running->context->arena, "the card's program on %s", running->target->name);
+    report_title(running->report, "%s, identity %.8s", running->name, text);
+    report_text(running->report, "identity", text);
+    return TA_OK;
+}
+
 static enum ta_status power_and_run(struct running *running, bool bare) {
     struct ta_port *port = &running->target->port;
     enum ta_status status = ta_port_needs(port, TA_CAN_POWER, running->why);
@@ -243,7 +264,7 @@ static enum ta_status power_and_run(struct running *running, bool bare) {
     if (!status)
         status = set_inputs(running);
     if (!status)
-        status = target_boots(running->target, running->report, running->why);
+        status = look_at_card(running);
     if (!status)
         status = port->power(port->self, true, running->why);
     if (!status && bare)
@@ -268,10 +289,10 @@ static enum ta_status power_and_run(struct running *running, bool bare) {
 /* The program of the project in FOLDER. */
 static enum ta_status run_project(struct running *running, const char *folder) {
     struct deployed deployed;
-    const struct deploying deploying = {
-        .doing = "run", .starts = STARTS_ANY, .freshness = running->request->as_is ? AS_IS : UP_TO_DATE};
-    enum ta_status status =
-        deployed_open(running->context, folder, &deploying, &deployed, running->report, running->why);
+    enum ta_status status = deployed_begin(running->context, folder, "run", &deployed, running->why);
+    if (!status)
+        status = deployed_open(&deployed, STARTS_ANY, running->request->as_is ? AS_IS : UP_TO_DATE, running->report,
+                               running->why);
     if (!status) {
         running->target = &deployed.target;
         running->images = &deployed.images;
@@ -304,11 +325,11 @@ static enum ta_status run_bare(struct running *running) {
     if (!status)
         status = ta_image_fits(&image, &profile, first.name, running->why);
     if (!status)
-        status = target_open(context, NULL, &profile, &target, running->why);
+        status = target_open(context, NULL, &profile, NULL, &target, running->why);
     if (status)
         return status;
     running->target = &target;
-    running->images = &(struct images){&image, 1};
+    running->images = &(struct images){&image, 1, NULL};
     running->name =
         arena_printf(context->arena, "%s on %s", request->image, request->target ? request->target : profile.name);
     report_title(running->report, "%s", running->name);

@@ -1,5 +1,6 @@
 /* show: where an image came from, in a file or on a target, and what became of its sources since. */
 #include "base/units.h"
+#include "flow/builder/build.h"
 #include "flow/deploy/bill.h"
 #include "flow/deploy/target.h"
 #include "host/elf_file.h"
@@ -114,23 +115,21 @@ static enum ta_status show_file(struct showing *showing, const char *path) {
 static enum ta_status show_target(struct showing *showing, const char *name) {
     struct target target;
     struct ta_identity identity;
+    g_autofree char *about = NULL;
+    size_t length = 0;
     enum ta_status status = board_of_target(showing->context, name, NULL, &showing->profile, showing->why);
     if (!status)
-        status = target_open(showing->context, name, &showing->profile, &target, showing->why);
+        status = target_open(showing->context, name, &showing->profile, NULL, &target, showing->why);
     if (status)
         return status;
     showing->origin.form = "what a target holds";
-    showing->origin.has_identity = target_identity(&target, &identity);
-    if (showing->origin.has_identity) {
-        size_t length;
-        g_autofree char *about = target_about(&target, &length);
-        ta_identity_text(&identity, showing->origin.identity, sizeof showing->origin.identity);
-        if (about)
-            take_about(showing, about, length);
-    }
+    showing->origin.has_identity = target_identity(&target, &identity, &about, &length);
     target_close(&target);
     if (!showing->origin.has_identity)
         return ta_problem_set(showing->why, TA_E_NO, "{deploy}", "%s holds no image that {build} made", name);
+    ta_identity_text(&identity, showing->origin.identity, sizeof showing->origin.identity);
+    if (about)
+        take_about(showing, about, length);
     find_contents(showing, NULL);
     return TA_OK;
 }
@@ -242,9 +241,8 @@ enum ta_status ta_show_image(struct ta_context *context, const char *folder, con
     bool own = !request.image && !request.target;
     if (!status && own && opened)
         status = (ta_problem_copy(&found, &no_project), opened);
-    if (!status && own && !showing.workspace.configured)
-        status = ta_problem_set(&found, TA_E_NO, "{configure}", "%s is not configured yet",
-                                showing.workspace.project.project);
+    if (!status && own)
+        status = workspace_is_configured(&showing.workspace, &found);
     const char *elf = !status && own ? showing.workspace.layout.images[0].elf : NULL;
     const char *file = elf ? workspace_path(&showing.workspace, elf) : request.image;
     if (!status && own && !g_file_test(file, G_FILE_TEST_EXISTS))

@@ -109,15 +109,8 @@ enum ta_status ta_show_outputs(struct ta_context *context, const char *folder, c
     enum { SHOWN_BYTES = 64 << 20 };
     static const struct ta_column columns[] = {{"output", TA_COLUMN_TEXT}, {"shows", TA_COLUMN_TEXT}, {0}};
     struct step step = step_begin(context, report);
-    struct workspace workspace;
     struct ta_profile profile;
-    enum ta_status status = TA_OK;
-    if (!target) {
-        status = workspace_open(context, folder, NULL, &workspace, why);
-        if (!status && !workspace.configured)
-            status = ta_problem_set(why, TA_E_NO, "{configure}", "%s is not configured yet", workspace.project.project);
-        target = workspace.setup.target;
-    }
+    enum ta_status status = target_of_folder(context, folder, &target, why);
     status = status ? status : board_of_target(context, target, NULL, &profile, why);
     if (status)
         return step_end(&step, status);

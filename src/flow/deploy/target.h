@@ -1,88 +1,58 @@
-/* A target that is reached through its port, with what its flash holds. */
+/* A target that is reached through its port, with what it holds while its power is off. */
 #ifndef TA_FLOW_DEPLOY_TARGET_H
 #define TA_FLOW_DEPLOY_TARGET_H
 
-#include "flow/builder/build.h"
 #include "flow/deploy/contents.h"
 
 struct target {
     struct ta_context *context;
     const char *name; /* null for a throwaway one */
     const struct ta_profile *profile;
+    struct lock hold; /* of whoever changes or powers it: nobody else does until target_close */
+    bool simulated;
     struct ta_port port;
+    struct contents contents; /* what the bench keeps of it, and what was put there since */
 };
 
-/* Opens the port to the target NAME, its flash as it was kept. PROFILE is borrowed until close. WHY is never null in these: ports
-   get it. It is the same as target_connect, before what is kept is looked at, and then target_restore, which closes it when it fails. */
+/* Opens the target NAME, powered off, holding what the bench keeps. DOING ("run") is what it is held for; null for one who only looks. The
+   context's patience goes for a target that somebody else holds. PROFILE is borrowed until target_close, which always follows. WHY is never
+   null in all of these: ports get it. */
 enum ta_status target_open(struct ta_context *context, const char *name, const struct ta_profile *profile,
-                           struct target *target, struct ta_problem *why);
-enum ta_status target_connect(struct ta_context *context, const char *name, const struct ta_profile *profile,
-                              struct target *target, struct ta_problem *why);
-enum ta_status target_restore(struct target *target, struct ta_problem *why);
+                           const char *doing, struct target *target, struct ta_problem *why);
 void target_close(struct target *target);
 
-/* Keeps the flash's contents for the next time. */
+/* Another simulated target of the same profile, which holds what LIKE does; nobody else knows of it, and nothing of it is kept. */
+enum ta_status target_copy(const struct target *like, struct target *target, struct ta_problem *why);
+
+/* Has the bench keep what the target holds now, as far as it changed. The first is for one of which all that changed is known: what was
+   programmed or stored through these functions. */
+enum ta_status target_keep_known(struct target *target, struct ta_problem *why);
 enum ta_status target_keep(struct target *target, struct ta_problem *why);
 
 /* Programs what of IMAGE lies in flash, reads it back and compares. */
 enum ta_status target_program(struct target *target, const struct ta_image *image, struct ta_problem *why);
 
-/* Whether the flash holds IMAGE already. */
+/* Whether the flash holds IMAGE already; whether anything of IMAGE is for flash. */
 bool target_holds(struct target *target, const struct ta_image *image);
+bool target_has_flash_for(const struct target *target, const struct ta_image *image);
 
-/* The identity that the flash carries; false when it has none. */
-bool target_identity(struct target *target, struct ta_identity *identity);
+/* Whether a flash that IMAGES leave alone holds another image, whose harts would run that beside them. */
+bool target_holds_others(struct target *target, const struct images *images);
 
-/* What the image in flash tells of itself (image.h), *LENGTH bytes; null when it tells nothing. Freed with g_free. */
-char *target_about(struct target *target, size_t *length);
+/* The identity of the image that the target would start, looked for in the flash that its harts start in, then in the others; false when
+   there is none. ABOUT (may be null) is what that image tells of itself (image.h), *LENGTH bytes, freed with g_free; null when it tells
+   nothing. */
+bool target_identity(struct target *target, struct ta_identity *identity, char **about, size_t *length);
 
-/* A project whose image is on its target: what run, verify and all that needs a program there begin with. */
+/* Writes LENGTH bytes as the first ones that DEVICE keeps. */
+enum ta_status target_store(struct target *target, const char *device, const void *bytes, size_t length,
+                            struct ta_problem *why);
 
 /* Puts an empty card where there is one, so that a trial does not depend on what a program wrote before. What the bench keeps stays. */
 enum ta_status target_empty_cards(struct target *target, struct ta_problem *why);
 
-/* What a target is to hold: the image as its sources are now; the one that was built last; what it holds. */
-enum freshness { UP_TO_DATE, AS_BUILT, AS_IS };
-
-struct deployed {
-    struct workspace workspace;
-    struct images images; /* AS_IS, none unless they are the ones that the target holds */
-    struct target target;
-    struct built built;
-    bool programmed, taken;   /* the flash had to be programmed now; before the build was over */
-    struct contents contents; /* of the target, where that was programmed */
-    char identity[TA_IDENTITY_TEXT];
-};
-
-/* What a command wants with it: DOING, in words, which STARTS something there or only puts it there. TAKER is asked with the workspace loaded,
-   and takes what the target holds already; that may be later, after deployed_open. */
-struct deploying {
-    const char *doing;
-    enum starts starts;
-    enum freshness freshness;
-    bool keeps_later; /* the caller calls deployed_keep */
-    struct taker taker;
-};
-
-/* Opens the project in FOLDER and its target, powered off, and sees to it that the target holds what is wanted; the project is this
-   process's alone meanwhile. What had to be done for it stands in REPORT, a line each, and as facts compiled and programmed. When the
-   image cannot be built, REPORT is the build's, and the answer TA_E_NO. Always followed by deployed_close, which does what was left to
-   deployed_keep. */
-enum ta_status deployed_open(struct ta_context *context, const char *folder, const struct deploying *deploying,
-                             struct deployed *deployed, struct ta_report *report, struct ta_problem *why);
-void deployed_close(struct deployed *deployed);
-
-/* Has the bench keep what was programmed, and leaves the project to others. */
-enum ta_status deployed_keep(struct deployed *deployed, struct ta_problem *why);
-
-/* Of one that starts from its card: TA_E_NO when that holds nothing to start from; REPORT has a note of it. */
-enum ta_status target_boots(struct target *target, struct ta_report *report, struct ta_problem *why);
-
-/* Loads the project's fabric, when it has one, and the target holds another: DEPLOYED's programmed is set then. */
-enum ta_status fabric_deploy(struct deployed *deployed, struct ta_report *report, struct ta_problem *why);
-/* Whether the fabric DEVICE of the target NAME, as the bench keeps it, holds no image. */
-bool fabric_is_blank(const struct ta_context *context, const char *name, const char *device);
-/* Of a target that is taken as it is: TA_E_NO when the project has a fabric and the target's is blank, a warning when it is another one. */
-enum ta_status fabric_as_is(struct deployed *deployed, struct ta_report *report, struct ta_problem *why);
+/* What the card holds that TARGET starts from as its switches stand: *STARTS is false when it starts from flash, *IDENTITY zeros when the
+   card's image carries none. TA_E_NO when the card holds nothing to start from. */
+enum ta_status target_boots(struct target *target, bool *starts, struct ta_identity *identity, struct ta_problem *why);
 
 #endif

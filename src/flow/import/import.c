@@ -2,6 +2,7 @@
    it is whole and checked, so that a destination is there completely or not at all. */
 #include "flow/import/import.h"
 #include "flow/durations.h"
+#include "flow/projects.h"
 #include "host/copy.h"
 #include "host/growing.h"
 #include "host/inside.h"

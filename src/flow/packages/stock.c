@@ -1,6 +1,7 @@
 /* Adding packages, from files and from depots, and removing them. */
 #include "flow/depot/depot.h"
 #include "flow/project/project.h"
+#include "flow/projects.h"
 #include "host/model_files.h"
 #include "tameanchor/catalog.h"
 

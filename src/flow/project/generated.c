@@ -70,8 +70,14 @@ static void report_edits(struct workspace *workspace, const char *path, const ch
     g_unlink(part);
 }
 
+/* As board.h.edited, or, where copies of earlier edits are, as board.h.edited-2 and so on. */
 static enum ta_status put_aside(const char *full, struct ta_report *report, struct ta_problem *why) {
-    g_autofree char *aside = g_strconcat(full, ".edited", NULL), *name = g_path_get_basename(aside);
+    g_autofree char *aside = g_strconcat(full, EDITED_COPY, NULL);
+    for (unsigned next = 2; g_file_test(aside, G_FILE_TEST_EXISTS); ++next) {
+        g_free(aside);
+        aside = g_strdup_printf("%s" EDITED_COPY "-%u", full, next);
+    }
+    g_autofree char *name = g_path_get_basename(aside);
     if (g_rename(full, aside))
         return ta_problem_set(why, TA_E_SYSTEM, NULL, "cannot rename %s: %s", full, g_strerror(errno));
     report_add(report, TA_LEVEL_NOTE, "edited", NULL, "your edited copy is now %s", name);

@@ -6,6 +6,8 @@
 #include "host/scratch.h"
 #include "host/stamp.h"
 
+#include <unistd.h>
+
 /* SOURCE_DATE_EPOCH (reproducible-builds.org), else 0. */
 enum ta_status workspace_epoch(int64_t *epoch_s, bool *said, struct ta_problem *why) {
     static const int64_t latest = INT64_C(253402300799); /* of the year 9999 */
@@ -150,10 +152,29 @@ enum ta_status workspace_image(struct workspace *workspace, size_t index, struct
 enum ta_status workspace_images(struct workspace *workspace, struct images *images, struct ta_problem *why) {
     size_t count = workspace->layout.image_count;
     enum ta_status status = TA_OK;
-    *images = (struct images){arena_alloc(workspace->context->arena, count * sizeof *images->items), count};
+    *images = (struct images){arena_alloc(workspace->context->arena, count * sizeof *images->items), count, NULL};
     for (size_t i = 0; !status && i < count; ++i)
         status = workspace_image(workspace, i, &images->items[i], why);
     return status;
+}
+
+/* A build gives its image a new file, and leaves the one that is open to whoever reads it. */
+void images_hold(struct workspace *workspace, struct images *images) {
+    images->files = g_new(int, images->count + 1);
+    for (size_t i = 0; i < images->count; ++i) {
+        struct ta_problem unheard;
+        if (file_open(images->items[i].path, &images->files[i], &unheard))
+            images->files[i] = -1;
+        else
+            images->items[i].path = arena_printf(workspace->context->arena, "/proc/self/fd/%d", images->files[i]);
+    }
+}
+
+void images_release(struct images *images) {
+    for (size_t i = 0; images->files && i < images->count; ++i)
+        if (images->files[i] >= 0)
+            close(images->files[i]);
+    g_clear_pointer(&images->files, g_free);
 }
 
 struct ta_identity images_identity(const struct images *images) {

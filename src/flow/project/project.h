@@ -19,13 +19,15 @@ struct workspace {
     const char *manifest_name; /* how problems call anchor.yaml */
     struct project project;
     bool configured;
-    struct setup setup;   /* when configured */
-    struct layout layout; /* of its outputs, when configured */
+    struct setup setup;     /* when configured */
+    const char *setup_text; /* as its file had it */
+    struct layout layout;   /* of its outputs, when configured */
 
     /* After workspace_load. */
     struct sdk sdk;
     const char *sdk_folder;
-    struct ta_profile profile; /* the effective board */
+    struct ta_profile profile;  /* the effective board */
+    const char *target_made_of; /* what target_made_of said when PROFILE was read */
 
     struct read_image *images; /* those that were read, by the stamps of their files; null before the first */
 };
@@ -38,6 +40,13 @@ void workspace_leave(struct workspace *workspace);
 
 /* Loads the SDK and the board that the setup names. TA_E_NO when there is no setup yet. */
 enum ta_status workspace_load(struct workspace *workspace, struct ta_problem *why);
+
+/* TA_OK, or TA_E_NO: "tide-lamp is not configured yet". */
+enum ta_status workspace_is_configured(const struct workspace *workspace, struct ta_problem *why);
+
+/* *TARGET, where that is null, becomes the target of the project in FOLDER. */
+enum ta_status target_of_folder(struct ta_context *context, const char *folder, const char **target,
+                                struct ta_problem *why);
 
 /* The name of the group of harts that runs the INDEX-th image of the manifest; null for the board's first group. */
 const char *workspace_harts(const struct workspace *workspace, size_t index);
@@ -88,8 +97,12 @@ enum ta_status workspace_plan(struct workspace *workspace, const struct ta_build
 struct images {
     struct ta_image *items;
     size_t count;
+    int *files; /* while they are held */
 };
 enum ta_status workspace_images(struct workspace *workspace, struct images *images, struct ta_problem *why);
+/* Holds the files of IMAGES open: what is read of them from then on is what was read before, whatever is built meanwhile. */
+void images_hold(struct workspace *workspace, struct images *images);
+void images_release(struct images *images);
 /* The INDEX-th of them. */
 enum ta_status workspace_image(struct workspace *workspace, size_t index, struct ta_image *image,
                                struct ta_problem *why);
@@ -131,6 +144,9 @@ enum ta_status settings_header(struct workspace *workspace, struct text *header,
 /* Generated files of a build: each says in its head what it was made from and what it holds, so that one which somebody edited
    is found before it is written again. */
 
+/* What stands behind the name of a generated file in that of a copy which holds somebody's edits. */
+#define EDITED_COPY ".edited"
+
 /* Writes BODY to PATH, below the project, when it is not there or was made from other INPUTS (a text). One that was edited is,
    by EDITS, a problem in REPORT with the difference (TA_E_NO), kept as PATH.edited, or written over. BODY is freed. *WRITTEN
    tells whether there was something to do. */
@@ -143,21 +159,5 @@ enum ta_status generated_is_other(struct workspace *workspace, const char *path,
 
 /* Whether the file at PATH, below the project, was edited since it was generated. */
 bool generated_is_edited(struct workspace *workspace, const char *path);
-
-/* The projects that were configured on this computer, so that nothing they use is removed unnoticed. */
-
-/* Remembers the project in FOLDER, an absolute path, as the one that was configured last. */
-enum ta_status project_note(struct ta_context *context, const char *folder, struct ta_problem *why);
-
-/* That the user imported the project in FOLDER where it lies, so that it may read what lies outside; whether it is one. */
-enum ta_status project_note_in_place(struct ta_context *context, const char *folder, struct ta_problem *why);
-bool project_is_in_place(struct ta_context *context, const char *folder);
-
-/* The setup of the project that was configured last and is not FOLDER; false when there is none. */
-bool projects_last(struct ta_context *context, const char *folder, struct setup *setup);
-
-/* The folders of the projects whose setup names PACKAGE; strings, freed with g_ptr_array_unref. Projects that are gone are
-   forgotten. */
-GPtrArray *projects_using(struct ta_context *context, const struct package *package);
 
 #endif

@@ -1,5 +1,6 @@
 #include "flow/project/project.h"
 
+#include "flow/projects.h"
 #include "flow/store.h"
 #include "host/inside.h"
 #include "host/model_files.h"
@@ -48,11 +49,13 @@ void workspace_leave(struct workspace *workspace) {
 
 enum ta_status workspace_open(struct ta_context *context, const char *folder, const char *doing,
                               struct workspace *workspace, struct ta_problem *why) {
+    enum { SETUP_BYTES = 1 << 20 };
     *workspace = (struct workspace){.context = context};
-    g_autofree char *found = find_project(folder), *here = g_canonicalize_filename(".", NULL);
+    g_autofree char *found = find_project(folder), *text = NULL, *here = g_canonicalize_filename(".", NULL);
     if (!found)
         return no_project(folder, why);
     bool is_here = !strcmp(here, found);
+    size_t length = 0;
     workspace->folder = arena_text(context->arena, found);
     workspace->manifest_name = is_here ? manifest : workspace_path(workspace, manifest);
     for (size_t i = 0; i < G_N_ELEMENTS(own_files); ++i)
@@ -64,12 +67,15 @@ enum ta_status workspace_open(struct ta_context *context, const char *folder, co
     for (size_t i = 0; !status && doing && i < G_N_ELEMENTS(own_folders); ++i)
         status = inside_check_own(workspace->folder, own_folders[i], why);
     if (!status && doing)
-        status = context_lock(workspace->context, workspace_path(workspace, ".tanchor"), workspace->folder, doing,
-                              &workspace->lock, why);
+        status = context_lock(context, workspace_path(workspace, ".tanchor/.lock"), workspace->folder, doing,
+                              context_seconds(context, PATIENCE_S), &workspace->lock, why);
     const char *setup = workspace_path(workspace, "setup.yaml");
     if (status || !g_file_test(setup, G_FILE_TEST_EXISTS))
         return status;
-    status = setup_read(setup, is_here ? "setup.yaml" : setup, context->arena, &workspace->setup, why);
+    status = file_read(setup, SETUP_BYTES, &text, &length, why);
+    if (!status)
+        status = setup_parse(text, length, is_here ? "setup.yaml" : setup, context->arena, &workspace->setup, why);
+    workspace->setup_text = status ? NULL : arena_text(context->arena, text);
     workspace->configured = !status;
     if (!status)
         layout_make(context->arena, &workspace->setup, &workspace->project, &workspace->layout);
@@ -80,13 +86,33 @@ const char *workspace_path(struct workspace *workspace, const char *below) {
     return arena_join(workspace->context->arena, workspace->folder, "/", below);
 }
 
+enum ta_status workspace_is_configured(const struct workspace *workspace, struct ta_problem *why) {
+    return workspace->configured
+               ? TA_OK
+               : ta_problem_set(why, TA_E_NO, "{configure}", "%s is not configured yet", workspace->project.project);
+}
+
 enum ta_status workspace_load(struct workspace *workspace, struct ta_problem *why) {
     const struct setup *setup = &workspace->setup;
-    if (!workspace->configured)
-        return ta_problem_set(why, TA_E_NO, "{configure}", "%s is not configured yet", workspace->project.project);
-    enum ta_status status = catalog_sdk(workspace->context, setup->sdk, setup->sdk_version, &setup->components,
-                                        &workspace->sdk, &workspace->sdk_folder, why);
+    enum ta_status status = workspace_is_configured(workspace, why);
+    if (!status)
+        status = catalog_sdk(workspace->context, setup->sdk, setup->sdk_version, &setup->components, &workspace->sdk,
+                             &workspace->sdk_folder, why);
+    if (!status)
+        workspace->target_made_of = target_made_of(workspace->context, setup->target);
     return status ? status : board_of_setup(workspace->context, setup, &workspace->profile, why);
+}
+
+enum ta_status target_of_folder(struct ta_context *context, const char *folder, const char **target,
+                                struct ta_problem *why) {
+    struct workspace workspace;
+    if (*target)
+        return TA_OK;
+    enum ta_status status = workspace_open(context, folder, NULL, &workspace, why);
+    if (!status)
+        status = workspace_is_configured(&workspace, why);
+    *target = workspace.setup.target;
+    return status;
 }
 
 enum ta_status workspace_toolchains(struct workspace *workspace, const char *isa_text, struct found_toolchains *found,

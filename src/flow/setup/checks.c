@@ -71,12 +71,18 @@ enum ta_status setup_check_compiler(struct workspace *workspace, struct ta_repor
 }
 
 enum ta_status setup_check_board(struct workspace *workspace, struct ta_report *report, struct ta_problem *why) {
+    struct ta_context *context = workspace->context;
+    struct bench_target target = {0};
     enum ta_status status = workspace_board_fits(workspace, &workspace->profile, why);
     if (!status)
         status = components_fit_board(workspace->context, &workspace->sdk, &workspace->setup.components,
                                       &workspace->profile, why);
     if (!status)
-        status = board_can_be_made(workspace->context, &workspace->profile, why);
+        status = target_exists(context, workspace->setup.target)
+                     ? target_read(context, workspace->setup.target, &target, why)
+                     : TA_OK;
+    if (!status)
+        status = target_can_be_reached(context, &target, &workspace->profile, why);
     if (status)
         return status;
     g_autoptr(GString) needed = g_string_new(NULL);

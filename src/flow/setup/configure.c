@@ -2,6 +2,7 @@
    unless it is asked for anew or fits no more. */
 #include "base/units.h"
 #include "core/plan/generate.h"
+#include "flow/projects.h"
 #include "flow/setup/chooser.h"
 #include "host/inside.h"
 #include "host/model_files.h"
@@ -129,44 +130,36 @@ static enum ta_status take_target(struct chooser *chooser, const char *name, con
 }
 
 /* A new target is named like its profile. */
-static struct bench_target fresh_target(struct chooser *chooser, const char *profile) {
-    const struct ta_context *context = chooser->workspace.context;
-    struct ta_profile read;
-    struct bench_target fresh = {.target = profile, .profile = profile};
-    if (catalog_profile(chooser->workspace.context, profile, context->arena, &read, NULL) || !read.platform)
-        return fresh;
-    const struct catalog_item *platform =
-        catalog_newest(chooser->workspace.context, PACKAGE_PLATFORM, read.platform, read.platform_range);
-    fresh.platform_version = platform ? platform->version : NULL;
-    return fresh;
-}
-
 static enum ta_status make_target(struct chooser *chooser, const char *profile, const char *reason) {
-    const struct bench_target fresh = fresh_target(chooser, profile);
+    struct ta_context *context = chooser->workspace.context;
+    struct bench_target fresh = {.target = profile, .profile = profile};
+    struct ta_profile read;
+    if (!catalog_profile(context, profile, context->arena, &read, NULL))
+        fresh.platform_version = target_platform(context, &read);
     return take(chooser, &fresh, true, reason);
 }
 
 /* Puts it on the bench, unless another process has just done so. */
 static enum ta_status keep_target(struct chooser *chooser) {
     struct ta_context *context = chooser->workspace.context;
-    const struct bench_target fresh = fresh_target(chooser, chooser->setup.target);
-    struct lock lock = {0};
+    struct bench_target fresh = {.target = chooser->setup.target, .profile = chooser->setup.target};
+    struct bench_change change;
     if (!chooser->makes_target)
         return TA_OK;
-    enum ta_status status = bench_lock(context, "configure", &lock, chooser->why);
+    enum ta_status status = bench_change_begin(context, fresh.target, "configure", &change, chooser->why);
     if (!status && !target_exists(context, fresh.target))
-        status = target_write(context, &fresh, chooser->why);
-    lock_release(&lock);
+        status = target_make(context, &fresh, chooser->why);
+    bench_change_end(&change);
     return status;
 }
 
 /* One that is not simulated whole is taken only when it is asked for. */
 static enum ta_status take_working_target(struct chooser *chooser, const char *name, const char *reason) {
     struct ta_context *context = chooser->workspace.context;
-    struct ta_profile profile;
-    enum ta_status status = board_of_target(context, name, NULL, &profile, chooser->why);
+    struct bench_entry entry;
+    enum ta_status status = bench_entry_read(context, name, &entry, chooser->why);
     if (!status)
-        status = board_can_be_made(context, &profile, chooser->why);
+        status = target_can_be_reached(context, &entry.target, &entry.profile, chooser->why);
     return status ? status : take_target(chooser, name, reason);
 }
 

@@ -156,13 +156,13 @@ static void list_targets(struct inventory *inventory) {
     g_auto(GStrv) names = target_names(workspace->context);
     report_table(inventory->report, "targets", target_columns);
     for (char **name = names; *name; ++name) {
-        struct ta_profile profile;
+        struct bench_entry entry;
         struct ta_problem found = {0};
-        bool fits = !board_of_target(workspace->context, *name, NULL, &profile, &found) &&
-                    !workspace_board_fits(workspace, &profile, &found) &&
-                    !board_can_be_made(workspace->context, &profile, &found);
+        bool fits = !bench_entry_read(workspace->context, *name, &entry, &found) &&
+                    !workspace_board_fits(workspace, &entry.profile, &found) &&
+                    !target_can_be_reached(workspace->context, &entry.target, &entry.profile, &found);
         report_row(inventory->report, CELLS(TEXT_CELL(*name), COUNT_CELL(fits), TEXT_CELL(fits ? NULL : found.what),
-                                            TEXT_CELL(fits ? profile.title : NULL)));
+                                            TEXT_CELL(fits ? entry.profile.title : NULL)));
     }
     if (!*names)
         report_add(inventory->report, TA_LEVEL_NOTE, "target", "{configure} adds one that fits", "the bench is empty");

@@ -95,19 +95,23 @@ enum ta_status setup_still_fits(struct workspace *workspace, struct ta_problem *
 enum ta_status setup_refuses(struct workspace *workspace, struct ta_problem *why);
 void setup_warn(struct workspace *workspace, struct ta_report *report);
 
-/* What the last verify of a project said. Private to the project, in .tanchor/. */
+/* The verdict: what the last verify of all trials of a project said, of which image, on which target, by which trials: TRIALS is the digest of
+   these and of the files that they name. Private to the project, in .tanchor/. */
 
 #define VERIFIED_SETUP ".tanchor/verified-setup.yaml" /* the setup with which all trials passed last */
 
 struct verified {
-    char identity[TA_IDENTITY_TEXT];
+    char identity[TA_IDENTITY_TEXT], trials[SHA256_TEXT_BYTES];
+    const char *target;
     unsigned passed, failed;
 };
 
 /* False when nothing was verified yet. */
 bool verified_read(struct workspace *workspace, struct verified *verified);
 
-/* Keeps it, and, when nothing failed, the setup as it is now. */
-enum ta_status verified_write(struct workspace *workspace, const struct verified *verified, struct ta_problem *why);
+/* Keeps it as that of WORKSPACE's target, and, when nothing failed, the setup as it was when the workspace was opened, and MEMORY_MAP (may be
+   null) as that of the image. */
+enum ta_status verified_write(struct workspace *workspace, const struct verified *verified, const char *memory_map,
+                              struct ta_problem *why);
 
 #endif

@@ -150,8 +150,8 @@ enum ta_status ta_configure_look(struct ta_context *context, const char *folder,
     struct workspace workspace;
     enum ta_status status =
         workspace_open(context, folder, look == TA_SETUP_BACK ? "configure" : NULL, &workspace, why);
-    if (!status && !workspace.configured)
-        status = ta_problem_set(why, TA_E_NO, "{configure}", "%s is not configured yet", workspace.project.project);
+    if (!status)
+        status = workspace_is_configured(&workspace, why);
     if (!status) {
         report_title(report, "%s on %s", workspace.project.project, workspace.setup.target);
         if (look == TA_SETUP_SHOW)

@@ -1,8 +1,8 @@
-/* The cards of a target, as files; and a target as it was delivered. */
-#include "flow/deploy/target.h"
+/* bench card-in and card-out: the card of a target, as a file. */
+#include "tameanchor/bench.h"
+#include "tameanchor/boot.h"
 
-#include <errno.h>
-#include <stdio.h>
+#include "flow/bench/bench.h"
 
 /* The first card that the board takes, and the connector that it comes in by. */
 static enum ta_status find_card(struct ta_context *context, const char *name, const struct ta_device **card,
@@ -24,9 +24,12 @@ enum ta_status ta_bench_card_in(struct ta_context *context, const char *name, co
     struct step step = step_begin(context, report);
     const struct ta_device *card;
     const struct ta_connector *connector;
+    struct bench_change change;
     g_autofree char *bytes = NULL;
     size_t length = 0;
-    enum ta_status status = find_card(context, name, &card, &connector, why);
+    enum ta_status status = bench_change_begin(context, name, "bench card-in", &change, why);
+    if (!status)
+        status = find_card(context, name, &card, &connector, why);
     if (!status)
         status = file_read(file, ta_device_card_bytes(card), &bytes, &length, why);
     if (!status && (!length || length % TA_CARD_BLOCK))
@@ -35,6 +38,7 @@ enum ta_status ta_bench_card_in(struct ta_context *context, const char *name, co
     g_autofree char *kept = status ? NULL : target_store_path(context, name, card->name);
     if (!status)
         status = file_write(kept, bytes, length, why);
+    bench_change_end(&change);
     if (!status) {
         report_add(report, TA_LEVEL_OK, "card", NULL, "%s is on the card of %s", file, name);
         g_autofree char *next = target_switch_fix(name, connector->by, connector->when);
@@ -63,41 +67,5 @@ enum ta_status ta_bench_card_out(struct ta_context *context, const char *name, c
         status = file_write_named(file, all, size, why);
     if (!status)
         report_add(report, TA_LEVEL_OK, "card", NULL, "the card of %s is in %s", name, file);
-    return step_end(&step, status);
-}
-
-static enum ta_status forget_file(const char *file, struct ta_problem *why) {
-    return remove(file) && errno != ENOENT ? file_failed(why, "remove", file) : TA_OK;
-}
-
-/* What the flash, the cards and the fabric hold goes, and the switches stand as they come. The keys that the target sets are what it is, and
-   stay. */
-enum ta_status ta_bench_factory(struct ta_context *context, const char *name, struct ta_report *report,
-                                struct ta_problem *why) {
-    struct step step = step_begin(context, report);
-    struct ta_profile profile;
-    struct bench_target target;
-    struct lock lock;
-    enum ta_status status = bench_lock(context, "bench factory", &lock, why);
-    if (!status)
-        status = target_read(context, name, &target, why);
-    if (!status)
-        status = board_of(context, &target, NULL, &profile, why);
-    for (size_t i = 0; !status && i < profile.memory_count; ++i) {
-        g_autofree char *file = target_flash_path(context, name, profile.memories[i].name);
-        status = forget_file(file, why);
-    }
-    for (size_t i = 0; !status && i < profile.device_count; ++i) {
-        g_autofree char *file = target_store_path(context, name, profile.devices[i].name);
-        status = forget_file(file, why);
-    }
-    target.state = (struct pairs){0};
-    if (!status)
-        status = target_write(context, &target, why);
-    lock_release(&lock);
-    if (!status)
-        report_add(report, TA_LEVEL_OK, "target", NULL, "%s is as it was delivered", name);
-    if (!status)
-        report_next(report, "{deploy}");
     return step_end(&step, status);
 }

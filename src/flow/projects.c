@@ -1,8 +1,7 @@
-#include "flow/project/project.h"
+#include "flow/projects.h"
 
 #include "flow/store.h"
 #include "host/model_files.h"
-#include "tameanchor/bench.h"
 
 enum ta_status project_note(struct ta_context *context, const char *folder, struct ta_problem *why) {
     struct store *store;
@@ -79,31 +78,13 @@ GPtrArray *projects_using(struct ta_context *context, const struct package *pack
     return using;
 }
 
-/* A target knows nothing of the projects that are set up for it; taking it away does. */
-static void report_users(struct ta_context *context, const char *target, struct ta_report *report) {
+GPtrArray *projects_on(struct ta_context *context, const char *target) {
+    GPtrArray *on = g_ptr_array_new_with_free_func(g_free);
     g_autoptr(GPtrArray) all = read_projects(context);
     for (guint i = 0; i < all->len; ++i) {
         struct setup setup;
         if (read_setup(context, all->pdata[i], &setup) && !strcmp(setup.target, target))
-            report_add(report, TA_LEVEL_WARNING, "in use", "{configure} there, for another one", "%s was set up for it",
-                       (const char *)all->pdata[i]);
+            g_ptr_array_add(on, g_strdup(all->pdata[i]));
     }
-}
-
-enum ta_status ta_bench_remove(struct ta_context *context, const char *name, struct ta_report *report,
-                               struct ta_problem *why) {
-    struct step step = step_begin(context, report);
-    struct bench_target target;
-    struct lock lock;
-    g_autofree char *folder = target_path(context, name, NULL);
-    enum ta_status status = bench_lock(context, "bench remove", &lock, why);
-    if (!status && !(text_is_name(name) && g_file_test(folder, G_FILE_TEST_IS_DIR)))
-        status = target_read(context, name, &target, why); /* which says what there is */
-    if (!status) {
-        folder_remove(folder); /* also one whose file cannot be read any more */
-        report_add(report, TA_LEVEL_OK, "removed", NULL, "%s", name);
-        report_users(context, name, report);
-    }
-    lock_release(&lock);
-    return step_end(&step, status);
+    return on;
 }
