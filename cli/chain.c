@@ -86,9 +86,9 @@ enum ta_status run_build(struct session *session) {
         return ta_build_plan(session->context, here, &build, *options->plan ? options->plan : NULL, session->report,
                              &session->why);
     }
-    enum ta_status status =
-        clean ? ta_clean(session->context, here, !strcmp(clean, "all"), session->report, &session->why) : TA_OK;
-    return status ? status : ta_build(session->context, here, &build, session->report, &session->why);
+    if (clean)
+        build.clean = strcmp(clean, "all") ? TA_CLEAN_SETUP : TA_CLEAN_ALL;
+    return ta_build(session->context, here, &build, session->report, &session->why);
 }
 
 enum ta_status run_show(struct session *session) {

@@ -1,7 +1,5 @@
 #include "cli/desk.h"
 
-#include "tameanchor/port.h"
-
 #include <glib.h>
 #include <string.h>
 
@@ -20,8 +18,8 @@ enum mode { CONSOLE, CHOOSING, SETTING };
 enum escape { NO_ESCAPE, ESCAPED, IN_SEQUENCE };
 
 static struct {
-    const struct ta_profile *profile;
-    uint64_t *values; /* of connectors, then of switches */
+    const struct ta_board *board;
+    const struct ta_profile *profile; /* of that */
     GArray *choices;
     GString *setting; /* NAME=VALUE, as far as it is typed */
     GQueue *asked;
@@ -32,12 +30,8 @@ static struct {
     bool keys, changed;
 } desk;
 
-static uint64_t *value_of(const char *name) {
-    const struct ta_connector *connector = ta_profile_connector(desk.profile, name);
-    const struct ta_switch *each = ta_profile_switch(desk.profile, name);
-    return connector ? &desk.values[connector - desk.profile->connectors]
-           : each    ? &desk.values[desk.profile->connector_count + (size_t)(each - desk.profile->switches)]
-                     : NULL;
+static size_t position_of(const struct ta_switch *flips) {
+    return (size_t)desk.board->positions[flips - desk.profile->switches] % flips->position_count;
 }
 
 /* Buttons have digits, switches letters. */
@@ -51,15 +45,15 @@ static void add_choices(void) {
         g_array_append_val(desk.choices, ((struct choice){.key = letter++, .flips = &desk.profile->switches[i]}));
     if (ta_profile_turns(desk.profile, &unheard))
         return;
-    g_array_append_val(desk.choices, ((struct choice){.key = '<', .turn = "turn left"}));
-    g_array_append_val(desk.choices, ((struct choice){.key = '>', .turn = "turn right"}));
+    g_array_append_val(desk.choices, ((struct choice){.key = '<', .turn = "left"}));
+    g_array_append_val(desk.choices, ((struct choice){.key = '>', .turn = "right"}));
 }
 
-void desk_open(const struct ta_profile *profile, bool keys) {
+void desk_open(const struct ta_board *board, bool keys) {
     desk_close();
-    desk.profile = profile;
+    desk.board = board;
+    desk.profile = board->profile;
     desk.keys = keys;
-    desk.values = g_new0(uint64_t, profile->connector_count + profile->switch_count + 1);
     desk.choices = g_array_new(FALSE, FALSE, sizeof(struct choice));
     desk.setting = g_string_new(NULL);
     desk.asked = g_queue_new();
@@ -73,7 +67,6 @@ void desk_close(void) {
     if (!desk.profile)
         return;
     desk.profile = NULL;
-    g_free(desk.values);
     g_array_free(desk.choices, TRUE);
     g_string_free(desk.setting, TRUE);
     g_queue_free_full(desk.asked, g_free);
@@ -96,16 +89,12 @@ bool desk_has_anything(void) {
 }
 
 void desk_take(const struct ta_event *event) {
-    uint64_t *value = desk.profile && event->kind == TA_EVENT_INPUT ? value_of(event->name) : NULL;
-    if (!value || *value == event->value)
-        return;
-    *value = event->value;
-    desk.changed = true;
+    desk.changed = desk.changed || event->kind == TA_EVENT_INPUT;
 }
 
 static int64_t felt(const char *quantity) {
     const struct ta_connector *sensor = ta_profile_sensor(desk.profile, quantity);
-    return sensor ? (int64_t)*value_of(sensor->name) : 0;
+    return sensor ? (int64_t)desk.board->values[sensor - desk.profile->connectors] : 0;
 }
 
 unsigned desk_turns(void) {
@@ -130,13 +119,15 @@ static void choose(char key) {
         const struct choice *choice = &g_array_index(desk.choices, struct choice, i);
         if (choice->key != key)
             continue;
+        const struct ta_switch *flips = choice->flips;
         char *what;
-        if (choice->flips) {
-            size_t next = (*value_of(choice->flips->name) + 1) % choice->flips->position_count;
-            what = g_strdup_printf("%s=%s", choice->flips->name, choice->flips->positions[next]);
-        } else {
-            what = choice->turn ? g_strdup(choice->turn) : g_strdup_printf("press %s", choice->button->name);
-        }
+        if (flips)
+            what = g_strdup_printf("switch %s to %s", flips->name,
+                                   flips->positions[(position_of(flips) + 1) % flips->position_count]);
+        else if (choice->turn)
+            what = g_strdup_printf("turn device %s", choice->turn);
+        else
+            what = g_strdup_printf("press %s", choice->button->name);
         ask(what);
         return;
     }
@@ -232,15 +223,14 @@ static void add_values(GString *line) {
     const struct ta_profile *profile = desk.profile;
     char text[TA_QUANTITY_TEXT_BYTES];
     for (size_t i = 0; i < profile->switch_count; ++i) {
-        uint64_t position = desk.values[profile->connector_count + i];
-        g_string_append_printf(line, "%s %s  ", profile->switches[i].name,
-                               profile->switches[i].positions[position % profile->switches[i].position_count]);
+        const struct ta_switch *each = &profile->switches[i];
+        g_string_append_printf(line, "%s %s  ", each->name, each->positions[position_of(each)]);
     }
     for (size_t i = 0; i < profile->connector_count; ++i)
         if (is_sensor(&profile->connectors[i]))
             g_string_append_printf(line, "%s %s  ", profile->connectors[i].name,
                                    ta_quantity_text(ta_profile_quantity(profile, profile->connectors[i].name)->unit,
-                                                    (int64_t)desk.values[i], text));
+                                                    (int64_t)desk.board->values[i], text));
 }
 
 static void add_choices_text(GString *line) {
@@ -251,9 +241,9 @@ static void add_choices_text(GString *line) {
             g_string_append_printf(line, "%c %s  ", choice->key, choice->button->name);
         else if (flips)
             g_string_append_printf(line, "%c %s (%s)  ", choice->key, flips->name,
-                                   flips->positions[*value_of(flips->name) % flips->position_count]);
+                                   flips->positions[position_of(flips)]);
         else
-            g_string_append_printf(line, "%c %s  ", choice->key, choice->turn);
+            g_string_append_printf(line, "%c turn %s  ", choice->key, choice->turn);
     }
     g_string_append(line, "= set  Esc console");
 }

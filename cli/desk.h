@@ -3,25 +3,24 @@
 #ifndef CLI_DESK_H
 #define CLI_DESK_H
 
-#include "tameanchor/event.h"
-#include "tameanchor/profile.h"
+#include "tameanchor/live.h"
 
 #include <stdbool.h>
 
 /* A desk with that board, borrowed until desk_close; KEYS: somebody sits at a keyboard. */
-void desk_open(const struct ta_profile *profile, bool keys);
+void desk_open(const struct ta_board *board, bool keys);
 void desk_close(void);
 
 /* Whether there is anything to see or to do at it. */
 bool desk_has_anything(void);
 
-/* Takes what EVENT says of switches and sensors. */
+/* Takes notice that EVENT tells of a switch or a sensor. */
 void desk_take(const struct ta_event *event);
 
 /* Takes those of SIZE bytes that are for the desk, and moves the rest together: how many there are. */
 size_t desk_keys(uint8_t *bytes, size_t size);
 
-/* What a key asked for, as struct ta_run's hands; each once. Null for nothing. It is the desk's until the next call. */
+/* What a key asked for, as ta_live_do takes it; each once. Null for nothing. It is the desk's until the next call. */
 const char *desk_next(void);
 
 /* Why it was not done; seen until the next key. */

@@ -13,8 +13,12 @@ static void show_progress(void *with, const struct ta_progress *progress) {
         print_progress(output, progress);
 }
 
+/* Where stderr is the document's, as that of run is, its findings tell what compilers warned of. */
 static void show_compiler_output(void *with, const char *text) {
-    clear_progress(&((struct session *)with)->output);
+    struct output *output = &((struct session *)with)->output;
+    if (output->json && output->stream == stderr)
+        return;
+    clear_progress(output);
     say_coloured(stderr, text);
 }
 

@@ -11,16 +11,10 @@
 #include <sys/ioctl.h>
 #include <unistd.h>
 
-enum { OUTPUTS = 4, LEAST_ROWS = 6, REDRAW_US = 50000 };
+enum { LEAST_ROWS = 6, REDRAW_US = 50000 };
 
 /* A picture takes so many lines at the most, if that leaves the console as many as it needs; a line is two points high. */
 enum { PICTURE_ROWS = 20, CONSOLE_ROWS = 12, PICTURE_COLUMNS = 80, CHANNELS = 3 };
-
-struct lamps {
-    char name[TA_EVENT_NAME_BYTES];
-    uint64_t level;
-    unsigned width;
-};
 
 static struct {
     volatile sig_atomic_t open, resized;
@@ -31,9 +25,7 @@ static struct {
     char clear[32];  /* what empties them */
     unsigned points_across, points_down, seen_width, seen_height, turns;
     uint8_t points[2 * PICTURE_ROWS * PICTURE_COLUMNS * CHANNELS];
-    struct lamps outputs[OUTPUTS];
-    size_t count;
-    uint64_t time_ns;
+    char *status; /* the line of lamps and time that is drawn */
     gint64 drawn_us;
     bool changed;
 } panel;
@@ -72,8 +64,6 @@ void panel_open(bool colour) {
     sigaction(SIGWINCH, &action, NULL);
     panel.colour = colour;
     panel.unicode = g_get_charset(NULL);
-    panel.count = 0;
-    panel.time_ns = 0;
     panel.drawn_us = 0;
     fflush(stderr);
     panel.points_down = 0;
@@ -86,25 +76,28 @@ void panel_open(bool colour) {
 }
 
 /* Lamp 1 is the rightmost, as in a trial's row. */
-static void print_lamps(const struct lamps *lamps) {
-    say(stdout, "%s ", lamps->name);
-    for (unsigned i = lamps->width; i-- > 0;) {
-        bool lit = lamps->level >> i & 1;
-        if (panel.colour && lit)
-            fputs("\033[33m", stdout);
-        fputs(panel.unicode ? (lit ? "\u25cf" : "\u25cb") : (lit ? "#" : "."), stdout);
-        if (panel.colour && lit)
-            fputs("\033[0m", stdout);
+static void add_lamps(GString *line, const struct ta_connector *lamps, uint64_t level) {
+    g_autofree char *name = shown_text(lamps->name);
+    g_string_append_printf(line, "%s ", name);
+    for (unsigned i = lamps->count; i-- > 0;) {
+        bool lit = level >> i & 1;
+        const char *drawn = panel.unicode ? (lit ? "\u25cf" : "\u25cb") : lit ? "#" : ".";
+        g_string_append_printf(line, panel.colour && lit ? "\033[33m%s\033[0m" : "%s", drawn);
     }
-    fputs("  ", stdout);
+    g_string_append(line, "  ");
 }
 
-static void print_contents(void) {
+/* Lamps, and the time in tenths, which are enough for people. Freed with g_free. */
+static char *status_text(const struct ta_board *board) {
+    enum { TENTH_NS = 100000000, DIGITS_LEFT_OUT = 4 };
+    GString *line = g_string_new(NULL);
     char time[UNIT_TEXT_BYTES];
-    for (size_t i = 0; i < panel.count; ++i)
-        print_lamps(&panel.outputs[i]);
-    unit_format(time, UNIT_TIME_NS, panel.time_ns / 100000000 * 100000000);
-    printf("%.*s s", (int)strlen(time) - 4, time); /* tenths are enough for people */
+    for (size_t i = 0; i < board->profile->connector_count; ++i)
+        if (board->profile->connectors[i].kind == TA_CONNECTOR_LAMPS)
+            add_lamps(line, &board->profile->connectors[i], board->values[i]);
+    unit_format(time, UNIT_TIME_NS, board->time_ns / TENTH_NS * TENTH_NS);
+    g_string_append_printf(line, "%.*s s", (int)strlen(time) - DIGITS_LEFT_OUT, time);
+    return g_string_free(line, FALSE);
 }
 
 /* A signal while a terminal takes so much is no fault of the terminal. */
@@ -124,12 +117,12 @@ static void write_output(const char *bytes, size_t length) {
 }
 
 /* What can be read in this row of the picture, right of it. */
-static void add_texts(GString *text, unsigned row) {
+static void add_texts(GString *text, const struct ta_texts *all, unsigned row) {
     enum { GAP = 2 };
     bool sideways = panel.turns % 2;
     unsigned width = sideways ? panel.seen_height : panel.seen_width,
              height = sideways ? panel.seen_width : panel.seen_height;
-    g_autofree char *texts = texts_in_row(row, panel.points_down / 2, width, height, panel.turns);
+    g_autofree char *texts = texts_in_row(all, row, panel.points_down / 2, width, height, panel.turns);
     g_autofree char *shown = shown_text(texts);
     shown_cut(shown, panel.columns > panel.points_across + GAP ? panel.columns - panel.points_across - GAP : 0);
     if (*shown)
@@ -137,7 +130,7 @@ static void add_texts(GString *text, unsigned row) {
 }
 
 /* Two points in each letter's place: the upper half in one colour, the lower in the other. */
-static void print_picture(void) {
+static void print_picture(const struct ta_texts *texts) {
     g_autoptr(GString) text = g_string_new("\0337");
     for (unsigned y = 0; y < panel.points_down; y += 2) {
         g_string_append_printf(text, "\033[%u;1H", panel.rows + 1 - panel.height + y / 2);
@@ -148,7 +141,7 @@ static void print_picture(void) {
                                    below[0], below[1], below[2]);
         }
         g_string_append(text, "\033[0m\033[K");
-        add_texts(text, y / 2);
+        add_texts(text, texts, y / 2);
     }
     g_string_append(text, "\0338");
     flush_output();
@@ -166,27 +159,12 @@ static void draw(void) {
     panel.changed = false;
     panel.drawn_us = g_get_monotonic_time();
     printf("\0337\033[%u;1H\033[K", panel.rows + 1 - panel.least);
-    print_contents();
+    fputs(panel.status, stdout);
     if (panel.least > 1) {
         printf("\033[%u;1H\033[K", panel.rows);
         print_desk();
     }
     fputs("\0338", stdout);
-}
-
-static void take_output(const struct ta_event *event) {
-    size_t at = 0;
-    if (!event->width) /* a screen, whose picture comes by itself */
-        return;
-    while (at < panel.count && strcmp(panel.outputs[at].name, event->name))
-        ++at;
-    if (at == OUTPUTS)
-        return;
-    panel.count += at == panel.count;
-    g_strlcpy(panel.outputs[at].name, event->name, sizeof panel.outputs[at].name);
-    panel.outputs[at].level = event->value;
-    panel.outputs[at].width = event->width;
-    panel.changed = true;
 }
 
 /* The mean of the points of PICTURE that fall into one of the panel's. */
@@ -209,7 +187,7 @@ static void shrink(const struct ta_picture *picture) {
         }
 }
 
-void panel_picture(const struct ta_picture *picture, unsigned turns) {
+void panel_picture(const struct ta_picture *picture, const struct ta_texts *texts, unsigned turns) {
     if (!panel.open || !panel.colour || !panel.unicode || panel.rows < CONSOLE_ROWS + 4)
         return;
     if (!panel.points_down || panel.seen_width != picture->width || panel.seen_height != picture->height) {
@@ -225,25 +203,25 @@ void panel_picture(const struct ta_picture *picture, unsigned turns) {
     }
     panel.turns = turns;
     shrink(picture);
-    print_picture();
+    print_picture(texts);
 }
 
-void panel_take(const struct ta_event *event) {
+void panel_show(const struct ta_board *board) {
     if (!panel.open)
         return;
-    panel.changed = desk_changed() || panel.changed || event->time_ns / 100000000 != panel.time_ns / 100000000;
-    panel.time_ns = event->time_ns;
-    if (event->kind == TA_EVENT_OUTPUT)
-        take_output(event);
-    if (event->kind == TA_EVENT_TEXT)
-        texts_take(event);
     if (panel.resized) {
         panel.resized = 0;
         panel.points_down = 0; /* until the next picture comes */
         take_lines(panel.least);
         panel.changed = true;
     }
-    if (panel.changed && panel.rows && g_get_monotonic_time() - panel.drawn_us >= REDRAW_US)
+    if (!panel.rows || g_get_monotonic_time() - panel.drawn_us < REDRAW_US)
+        return;
+    g_autofree char *status = status_text(board);
+    bool other = !panel.status || strcmp(status, panel.status);
+    g_free(panel.status);
+    panel.status = g_steal_pointer(&status);
+    if (desk_changed() || other || panel.changed)
         draw();
 }
 

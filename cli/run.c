@@ -4,7 +4,6 @@
 #include "cli/console.h"
 #include "cli/desk.h"
 #include "cli/panel.h"
-#include "cli/texts.h"
 #include "cli/watching.h"
 
 #include <string.h>
@@ -27,78 +26,109 @@ static enum ta_status read_run_options(struct session *session, struct ta_run *r
     return TA_OK;
 }
 
-/* Before the console begins: what was done for it, and how it will go. */
-static void begin(void *with, const struct ta_report *report) {
-    struct session *session = with;
-    struct output *output = &session->output;
-    if (!output->json && !output->quiet) {
-        bool board = session->run.real_time;
-        char time[UNIT_TEXT_BYTES];
-        g_autofree char *limit =
-            session->run.for_ns
-                ? g_strdup_printf(" for %s of device time", unit_format(time, UNIT_TIME_NS, session->run.for_ns))
-                : g_strdup("");
-        print_beginning(output, report);
-        say(stderr, "Running at %s pace%s. Ctrl-C ends it%s.\n", board ? "the board's" : "full", limit,
-            !isatty(STDIN_FILENO)   ? ""
-            : session->options.line ? "; lines that you type go to the console"
-                                    : "; keys that you press go to the console");
-        fflush(stderr);
-    }
-    console_open(session->options.line);
-    if (!output->json && !output->quiet && !session->options.plain)
-        panel_open(output->colour);
+static void tell_beginning(struct session *session, const struct ta_report *report) {
+    bool board = session->run.real_time;
+    char time[UNIT_TEXT_BYTES];
+    g_autofree char *limit = session->run.for_ns ? g_strdup_printf(" for %s of device time",
+                                                                   unit_format(time, UNIT_TIME_NS, session->run.for_ns))
+                                                 : g_strdup("");
+    print_beginning(&session->output, report);
+    say(stderr, "Running at %s pace%s. Ctrl-C ends it%s.\n", board ? "the board's" : "full", limit,
+        !isatty(STDIN_FILENO)   ? ""
+        : session->options.line ? "; lines that you type go to the console"
+                                : "; keys that you press go to the console");
+    fflush(stderr);
 }
 
-static void take_event(void *with, const struct ta_event *event) {
+static enum ta_status take_event(void *with, const struct ta_event *event) {
     (void)with;
     desk_take(event);
-    panel_take(event);
+    if (event->kind == TA_EVENT_CONSOLE)
+        console_write(NULL, event->bytes, event->length);
+    return TA_OK;
 }
 
-/* Somebody can do something at the desk who sees it: on a terminal, key by key. */
-static void take_board(void *with, const struct ta_profile *profile) {
-    const struct session *session = with;
-    const struct options *options = &session->options;
-    texts_clear();
-    desk_open(profile, isatty(STDIN_FILENO) && !options->line && !options->plain && panel_can_open() &&
-                           !session->output.json && !session->output.quiet);
-}
-
-static int read_keys(void *with, uint8_t *bytes, size_t size) {
-    int length = console_read(with, bytes, size);
-    return length > 0 ? (int)desk_keys(bytes, (size_t)length) : length;
-}
-
-static const char *next_at_desk(void *with) {
-    (void)with;
-    return desk_next();
-}
-
-static void refuse_at_desk(void *with, const struct ta_problem *why) {
-    (void)with;
-    desk_refused(why);
+/* What is typed goes to the desk, or to the console; of a target that has none, nobody reads it. */
+static enum ta_status pass_keys(struct watching_run *run, struct ta_live *live, struct ta_problem *why) {
+    uint8_t bytes[256];
+    int length = run->input_over ? 0 : console_read(NULL, bytes, sizeof bytes);
+    size_t left = length > 0 ? desk_keys(bytes, (size_t)length) : 0;
+    if (!length || (length > 0 && !left))
+        return TA_OK;
+    enum ta_status status = ta_live_type(live, bytes, left, length < 0, why);
+    run->input_over = length < 0 || status == TA_E_UNSUPPORTED;
+    return status == TA_E_UNSUPPORTED ? TA_OK : status;
 }
 
 /* Seen by who holds the board. */
-static void take_picture(void *with, const struct ta_picture *picture) {
-    struct ta_picture seen;
-    (void)with;
-    if (ta_picture_make(&seen, picture->width, picture->height))
-        return;
-    memcpy(seen.points, picture->points, (size_t)picture->width * picture->height * 3);
-    if (!ta_picture_turn(&seen, desk_turns()))
-        panel_picture(&seen, desk_turns());
-    ta_picture_free(&seen);
+static enum ta_status show_screen(struct watching_run *run, struct ta_live *live, struct ta_problem *why) {
+    enum { SHOW_US = 50000 };
+    const struct ta_board *board = ta_live_board(live);
+    struct ta_picture picture;
+    gint64 now_us = g_get_monotonic_time();
+    if (board->redraws == run->redraws || now_us - run->showed_us < SHOW_US)
+        return TA_OK;
+    enum ta_status status = ta_live_picture(live, board->redrawn, &picture, why);
+    run->redraws = board->redraws;
+    run->showed_us = now_us;
+    if (status)
+        return status == TA_E_UNSUPPORTED ? TA_OK : status;
+    if (!ta_picture_turn(&picture, desk_turns()))
+        panel_picture(&picture, board->texts, desk_turns());
+    ta_picture_free(&picture);
+    return TA_OK;
 }
 
-/* Asked between two slices of the run: what the target wrote in the last one is shown now. */
-static bool is_enough(void *with) {
-    const struct session *session = with;
+/* What the target wrote since is shown now. */
+static enum ta_status watch(void *with, struct ta_live *live, struct ta_problem *why) {
+    struct session *session = with;
     if (console_continued() && !session->options.plain)
         panel_open(session->output.colour);
+    if (session->watch && watching_saved(session))
+        ta_live_end(live);
+    enum ta_status status = pass_keys(&session->watching, live, why);
+    if (!status)
+        status = show_screen(&session->watching, live, why);
+    panel_show(ta_live_board(live));
     fflush(stdout);
-    return session->watch && watching_saved(with);
+    return status;
+}
+
+/* What is refused at the desk ends no run; a target that is gone does. */
+static enum ta_status act_at_desk(void *with, struct ta_live *live, struct ta_problem *why) {
+    const char *what = ta_live_is_doing(live) ? NULL : desk_next();
+    enum ta_status status = what ? ta_live_do(live, what, why) : TA_OK;
+    (void)with;
+    if (status && status != TA_E_PORT && status != TA_E_INTERRUPTED) {
+        desk_refused(why);
+        return TA_OK;
+    }
+    return status;
+}
+
+/* Before the console begins: what was done for it, and how it will go. Somebody can do something at the desk who sees it: on a terminal, key by
+   key. */
+static enum ta_status begin(void *with, struct ta_live *live, const struct ta_report *report, struct ta_problem *why) {
+    enum { SLICE_NS = 5000000 };
+    struct session *session = with;
+    const struct options *options = &session->options;
+    const struct output *output = &session->output;
+    const struct ta_listener listener = {sizeof listener, session, NULL, take_event};
+    const struct ta_attendant watcher = {sizeof watcher, session, SLICE_NS, watch};
+    const struct ta_attendant hand = {sizeof hand, session, SLICE_NS, act_at_desk};
+    bool quiet = output->json || output->quiet;
+    session->watching = (struct watching_run){.input_over = false};
+    desk_open(ta_live_board(live),
+              isatty(STDIN_FILENO) && !options->line && !options->plain && panel_can_open() && !quiet);
+    if (!quiet)
+        tell_beginning(session, report);
+    console_open(options->line);
+    if (!quiet && !options->plain)
+        panel_open(output->colour);
+    enum ta_status status = ta_live_listen(live, &listener, why);
+    if (!status)
+        status = ta_live_attend(live, &watcher, why);
+    return status ? status : ta_live_attend(live, &hand, why);
 }
 
 static enum ta_status run_once(struct session *session) {
@@ -119,15 +149,7 @@ enum ta_status run_run(struct session *session) {
                                    .profile = options->profile,
                                    .no_semihosting = options->no_semihosting,
                                    .as_is = options->as_is,
-                                   .console = console_write,
-                                   .input = read_keys,
                                    .begins = begin,
-                                   .enough = is_enough,
-                                   .happened = take_event,
-                                   .showed = take_picture,
-                                   .board = take_board,
-                                   .hands = next_at_desk,
-                                   .refused = refuse_at_desk,
                                    .with = session,
                                    .screen = options->screen,
                                    .inputs = (const char *const *)options->inputs,

@@ -11,6 +11,13 @@
 struct action;
 struct command;
 
+/* What a run that is watched has seen. */
+struct watching_run {
+    bool input_over;
+    uint64_t redraws; /* of the board, when its screen was shown last, at */
+    int64_t showed_us;
+};
+
 struct session {
     struct options options;
     const struct command *commands; /* all of them */
@@ -28,6 +35,7 @@ struct session {
     bool answered;    /* all was said already */
     json_t *steps;    /* of demo */
     struct ta_run run;
+    struct watching_run watching;
     struct ta_watch *watch;
     char *saved;   /* the file that --watch heard of */
     int exit_code; /* of a program that ended by itself; -1 for none */

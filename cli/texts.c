@@ -1,18 +1,6 @@
 #include "cli/texts.h"
 
-#include "tameanchor/texts.h"
-
 #include <glib.h>
-
-static struct ta_texts texts;
-
-void texts_clear(void) {
-    texts.count = 0;
-}
-
-void texts_take(const struct ta_event *event) {
-    ta_texts_take(&texts, event);
-}
 
 /* The middle of BOX in a picture of WIDTH by HEIGHT points, as it is seen when that is turned to the left. */
 static void middle(uint64_t box, unsigned width, unsigned height, unsigned turns, unsigned *x, unsigned *y) {
@@ -26,15 +14,16 @@ static void middle(uint64_t box, unsigned width, unsigned height, unsigned turns
     }
 }
 
-char *texts_in_row(unsigned row, unsigned rows, unsigned width, unsigned height, unsigned turns) {
+char *texts_in_row(const struct ta_texts *texts, unsigned row, unsigned rows, unsigned width, unsigned height,
+                   unsigned turns) {
     const unsigned seen_height = turns % 2 ? width : height;
     unsigned places[TA_TEXTS];
     size_t found[TA_TEXTS], count = 0;
     GString *line = g_string_new(NULL);
-    for (size_t i = 0; i < texts.count; ++i) {
+    for (size_t i = 0; i < texts->count; ++i) {
         unsigned x, y;
         size_t at = count;
-        middle(texts.items[i].box, width, height, turns, &x, &y);
+        middle(texts->items[i].box, width, height, turns, &x, &y);
         if (!seen_height || y * rows / seen_height != row)
             continue;
         for (; at > 0 && places[at - 1] > x; --at) { /* what is further to the right makes room */
@@ -46,6 +35,6 @@ char *texts_in_row(unsigned row, unsigned rows, unsigned width, unsigned height,
         ++count;
     }
     for (size_t i = 0; i < count; ++i)
-        g_string_append_printf(line, "%s%s", i ? "  " : "", texts.items[found[i]].text);
+        g_string_append_printf(line, "%s%s", i ? "  " : "", texts->items[found[i]].text);
     return g_string_free(line, FALSE);
 }

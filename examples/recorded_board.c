@@ -219,7 +219,7 @@ enum ta_status recorded_board_open(struct record *record, const struct ta_profil
     }
     *port = (struct ta_port){
         .version = TA_PORT_VERSION,
-        .capabilities = TA_CAN_POWER | TA_CAN_PROGRAM | TA_CAN_MEMORY | TA_CAN_INPUT | TA_CAN_OUTPUT,
+        .capabilities = TA_CAN_POWER | TA_CAN_PROGRAM | TA_CAN_MEMORY | TA_CAN_INPUT | TA_CAN_OUTPUT | TA_CAN_TIME,
         .self = board,
         .describe = describe,
         .power = power,

@@ -566,14 +566,14 @@ START_TEST(a_fabric_is_built_loaded_and_told) {
     }
     expect_row(tanchor(project, "ready"), "fabric", "watch-logic 1.0.0, 3 blocks; the target's is blank");
     struct ran ran = tanchor(project, "build", "--plan");
-    expect_row(ran, "convert", "fabric.bin");
+    expect_row(ran, "convert", "fabric.img");
     expect_row(tanchor(project, "deploy"), "fabric", "108 bytes to fabric0 of eider");
     struct ran ready = tanchor(project, "ready");
     ck_assert(strstr(ready.out, "watch-logic 1.0.0, 3 blocks") && !strstr(ready.out, "is blank"));
     ran = tanchor(project, "deploy");
     ck_assert(!strstr(ran.out, "108 bytes") && strstr(ran.out, "nothing to do"));
     /* The same description, saved later: another time, and nothing else. A file that goes is made again. */
-    ck_assert(!g_unlink(below(project, "out/eider-gcc/fabric.bin")));
+    ck_assert(!g_unlink(below(project, "out/eider-gcc/fabric.img")));
     ran = tanchor(project, "run", "--for", "100ms");
     ck_assert(strstr(ran.out, "fabric watch-logic") && !strstr(ran.err, "108 bytes"));
     edit(fabric, "count: 8", "count: 4");

@@ -195,15 +195,17 @@ START_TEST(a_cancelled_build_can_be_run_again) {
 }
 END_TEST
 
-static void keep(void *with, const uint8_t *bytes, size_t length) {
-    g_string_append_len(with, (const char *)bytes, (gssize)length);
+static enum ta_status keep(void *with, const struct ta_event *event) {
+    if (event->kind == TA_EVENT_CONSOLE)
+        g_string_append_len(with, (const char *)event->bytes, (gssize)event->length);
+    return TA_OK;
 }
 
-static int type_nothing(void *with, uint8_t *bytes, size_t size) {
-    (void)with;
-    (void)bytes;
-    (void)size;
-    return -1;
+static enum ta_status listen_to(void *with, struct ta_live *live, const struct ta_report *report,
+                                struct ta_problem *problem) {
+    const struct ta_listener listener = {sizeof listener, with, NULL, keep};
+    (void)report;
+    return ta_live_type(live, "", 0, true, problem) ? problem->status : ta_live_listen(live, &listener, problem);
 }
 
 START_TEST(what_is_deployed_lasts_and_runs) {
@@ -211,8 +213,7 @@ START_TEST(what_is_deployed_lasts_and_runs) {
     char *project = import_and_configure("p", NULL);
     struct ta_report *report = build(project);
     g_autoptr(GString) console = g_string_new(NULL);
-    const struct ta_run run = {sizeof run, .for_ns = 1600000000, .console = keep, .input = type_nothing,
-                               .with = console};
+    const struct ta_run run = {sizeof run, .for_ns = 1600000000, .begins = listen_to, .with = console};
     expect_ok(ta_deploy(context, project, NULL, report, &why), report);
     ck_assert_int_eq(ta_report_fact(report, "programmed")->number, 1);
     ta_report_free(report);

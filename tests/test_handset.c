@@ -451,7 +451,7 @@ START_TEST(hands_reach_the_board_while_it_runs) {
         {"> turn right  = set  Esc console", "<"},
         {"turned 1\n", "=radio=ahoi\177y\r"},
         {"heard: ahoy\n", "=heading=400 deg\n"},
-        {"400 deg is out of range; 0 to 360 deg", "q\033[A\033OP=heading=90\033[C deg\r"},
+        {"400 deg is out of the range of heading; write 0 to 360 deg", "q\033[A\033OP=heading=90\033[C deg\r"},
         {"= set", "=no\033\033"},
         {"Ctrl-O hands", "x"},
         {"heading 90 deg", "\017>"},
@@ -494,7 +494,7 @@ START_TEST(hands_reach_the_board_while_it_runs) {
     ran = tanchor(project, "run", "--quiet", "--for", "1ms", "--input", "radio=ahoy");
     expect_refusal(ran, 1, "dunlin has no input \"radio\"");
     ran = tanchor(test_path("widget-shelf"), "run", "--quiet", "--for", "1ms", "--input", "radio=ahoy");
-    expect_refusal(ran, 1, "radio=ahoy: nobody hears it before the power is on");
+    expect_refusal(ran, 1, "does nothing before the power is on; let it happen while the program runs");
     g_unsetenv("NO_COLOR");
 }
 END_TEST

@@ -449,7 +449,7 @@ START_TEST(a_port_in_trouble_ends_in_one_line) {
         {.lacks = TA_CAN_MEMORY, .status = TA_E_UNSUPPORTED, .what = "cannot read and write its memory"},
         {.lacks = TA_CAN_PROGRAM, .status = TA_E_UNSUPPORTED, .what = "cannot program its flash"},
         {.lacks = TA_CAN_INPUT, .status = TA_E_UNSUPPORTED, .what = "cannot set its inputs"},
-        {.lacks = TA_CAN_POWER, .status = TA_E_UNSUPPORTED, .what = "cannot switch its power"},
+        {.lacks = TA_CAN_TIME, .status = TA_E_UNSUPPORTED, .what = "cannot tell device time"},
     };
     make_record();
     for (size_t i = 0; i < G_N_ELEMENTS(troubles); ++i) {

@@ -414,10 +414,14 @@ START_TEST(trials_look_at_the_screen) {
     ck_assert(!g_file_test(below(project, "out/turnstone-gcc/pictures"), G_FILE_TEST_EXISTS));
 
     static const char *const inputs[][2] = {
-        {"gauge", "there is no value"}, {"gouge=1 V", "has no input \"gouge\""},
-        {"gauge=1 A", "no value in V"}, {"gauge=7 V", "7 V is out of range; 0 to 5 V"},
-        {"touch=1", "no point"},        {"touch=320,1", "outside of 320 by 240 points"},
-        {"button A=on", "no level"},    {"console=1", "console is no input"}};
+        {"gauge", "is nothing that somebody does; write for example heading=90 deg"},
+        {"gouge=1 V", "has no input \"gouge\""},
+        {"gauge=1 A", "\"1 A\" is no value in V; write 0 to 5 V"},
+        {"gauge=7 V", "7 V is out of the range of gauge; write 0 to 5 V"},
+        {"touch=1", "the line ends too early; allowed here: column and row"},
+        {"touch=320,1", "outside of the 320 by 240 points"},
+        {"button A=on", "\"on\" is not a position of button A"},
+        {"console=1", "console is not an input"}};
     for (size_t i = 0; i < G_N_ELEMENTS(inputs); ++i) {
         ran = tanchor(project, "run", "--quiet", "--for", "1ms", "--input", inputs[i][0]);
         ck_assert_msg(ran.code != 0 && strstr(ran.err, inputs[i][1]), "%s: %s", inputs[i][0], ran.err);

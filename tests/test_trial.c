@@ -68,7 +68,7 @@ static enum ta_status play_output(void *self, const char *name, uint64_t *value,
 
 static struct ta_port play(struct played *played) {
     return (struct ta_port){.version = TA_PORT_VERSION,
-                            .capabilities = TA_CAN_POWER | TA_CAN_INPUT | TA_CAN_OUTPUT,
+                            .capabilities = TA_CAN_POWER | TA_CAN_INPUT | TA_CAN_OUTPUT | TA_CAN_TIME,
                             .self = played,
                             .describe = play_describe,
                             .power = play_power,

@@ -28,7 +28,8 @@ done <<TABLE
 include/tameanchor tameanchor
 src/base base tameanchor
 src/core/model base tameanchor
-src/core/trial core/model base tameanchor
+src/core/live core/model base tameanchor
+src/core/trial core/live core/model base tameanchor
 src/core/choose core/model base tameanchor
 src/core/plan core/model core/choose base tameanchor
 src/machine core/model base tameanchor
@@ -44,6 +45,7 @@ src/flow/packages flow/setup flow/project flow/depot flow/bench flow/catalog $gr
 src/flow/import flow/setup flow/project flow/depot flow/bench flow/catalog $ground $below
 src/flow/builder flow/setup flow/project flow/depot flow/bench flow/catalog $ground $below
 src/flow/deploy flow/builder flow/setup flow/project flow/bench flow/catalog $ground $below
+src/flow/live flow/deploy flow/builder flow/setup flow/project flow/bench flow/catalog $ground $below
 src/flow/verify flow/deploy flow/builder flow/setup flow/project flow/bench flow/catalog $ground $below
 src/flow flow $below
 cli cli base tameanchor

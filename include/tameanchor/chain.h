@@ -4,6 +4,7 @@
 #define TAMEANCHOR_CHAIN_H
 
 #include "tameanchor/context.h"
+#include "tameanchor/live.h"
 #include "tameanchor/picture.h"
 
 #ifdef __cplusplus
@@ -61,6 +62,10 @@ enum ta_status ta_ready(struct ta_context *context, const char *folder, bool fix
    NAME.edited; they are lost. */
 enum ta_edits { TA_EDITS_REFUSED, TA_EDITS_KEPT_ASIDE, TA_EDITS_LOST };
 
+/* What builds left goes first: that of the setup as it is, or of all setups. TA_E_NO when generated files were edited by hand, which would
+   be lost. */
+enum ta_clean { TA_CLEAN_NOTHING, TA_CLEAN_SETUP, TA_CLEAN_ALL };
+
 /* How to build; zero is the usual. */
 struct ta_build {
     size_t size_bytes;
@@ -70,6 +75,7 @@ struct ta_build {
     bool without_cache; /* take no object that was compiled before, and keep none */
     bool hex, srec;     /* the image as Intel HEX and as S-records, too */
     bool card;          /* all images as the contents of a card to start from (boot.h) */
+    enum ta_clean clean;
 };
 
 /* Makes the image. BUILD may be null. Facts: elf, identity, compiled, cached (objects that were compiled before), errors, warnings, and
@@ -80,11 +86,6 @@ enum ta_status ta_build(struct ta_context *context, const char *folder, const st
 /* Tells what ta_build would do and why, and does nothing: table plan. With PICTURE, a path, draws it there as a PNG. */
 enum ta_status ta_build_plan(struct ta_context *context, const char *folder, const struct ta_build *build,
                              const char *picture, struct ta_report *report, struct ta_problem *why);
-
-/* Removes what builds left: of the setup as it is, or, with ALL, of all setups. TA_E_NO when generated files were edited by hand, which
-   would be lost. */
-enum ta_status ta_clean(struct ta_context *context, const char *folder, bool all, struct ta_report *report,
-                        struct ta_problem *why);
 
 /* Whose the project's files are: the author's, the user's own, generated ones, those of the SDK. Facts: author, generated, sdk. */
 enum ta_status ta_show_files(struct ta_context *context, const char *folder, struct ta_report *report,
@@ -137,32 +138,14 @@ struct ta_run {
     const char *command_line; /* of the program, without its name, for semihosting; may be null */
     uint64_t for_ns;          /* device time; 0: until the program ends */
     bool real_time;           /* keep pace with the host's clock, for people who watch */
-    bool no_semihosting;
-    /* Given what the target writes. Asked for what is typed: fills at most SIZE bytes and returns how many; 0 for none
-       now, -1 for never again. Either may be null. */
-    void (*console)(void *with, const uint8_t *bytes, size_t length);
-    int (*input)(void *with, uint8_t *bytes, size_t size);
-    void *with;
-    bool as_is;
-    /* Told when the program is about to begin, with what was found until then. Asked now and then; true ends the run with
-       TA_OK. Either may be null. */
-    void (*begins)(void *with, const struct ta_report *report);
-    bool (*enough)(void *with);
-    /* Told of all that happens, console included; TA_EVENT_TIME says every few milliseconds of device time how late it is. May be
-       null. */
-    void (*happened)(void *with, const struct ta_event *event);
-    /* Told what the screen shows, at the most twenty times a second, when it shows something else. May be null. */
-    void (*showed)(void *with, const struct ta_picture *picture);
-    /* Told of the board before it runs, borrowed until it ends; how its lamps, inputs and switches stand is told as events then. May be null. */
-    void (*board)(void *with, const struct ta_profile *profile);
-    /* Asked every few milliseconds what somebody does at the desk: "press NAME", "turn left", "turn right", or "NAME=VALUE" as in INPUTS; null
-       for nothing. REFUSED is told why that was not done. Both may be null. */
-    const char *(*hands)(void *with);
-    void (*refused)(void *with, const struct ta_problem *why);
-    const char *screen; /* a file to write what the screen shows at the end to, as a PNG; may be null */
-    const char *const *
-        inputs; /* INPUT_COUNT of them, "NAME=VALUE": what sensors sense, which buttons are held (1), where a finger is (X,Y); while it runs, what a radio hears */
+    bool no_semihosting, as_is;
+    const char *screen;        /* a file to write what the screen shows at the end to, as a PNG; may be null */
+    const char *const *inputs; /* INPUT_COUNT lines that ta_live_do takes, done before the power comes on */
     size_t input_count;
+    /* Called when the program is about to begin, with what was found until then: the place to listen to LIVE and to attend it, which lasts
+       until the run ends. What it answers but TA_OK ends the run with that. May be null. */
+    enum ta_status (*begins)(void *with, struct ta_live *live, const struct ta_report *report, struct ta_problem *why);
+    void *with;
 };
 
 /* Facts: stop (the reason), exit_code, time_ns. TA_E_NO when the program ran wild. */

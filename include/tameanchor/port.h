@@ -4,8 +4,10 @@
    Every function takes SELF first and answers a status; when it is not TA_OK, WHY (never null here) is filled and the target
    is as it was, unless the function says otherwise. TA_E_PORT means that the target cannot be reached any more: the
    caller closes the port. Times are device time in nanoseconds since power-on, addresses are the target's physical
-   ones, sizes are bytes. Pointers are not null where nothing else is said. One thread uses a port at a time. A function
-   whose capability bit is not set may be null; describe, wait and close never are. */
+   ones, sizes are bytes. Pointers are not null where nothing else is said. A port is called by one thread at a time: the one that runs the
+   live target over it (live.h), which is the caller's own, but for the trials of a simulated target, which may run on threads of their own,
+   each with a port of its own. A function whose capability bit is not set may be null; describe, wait and close never are. A port without
+   TA_CAN_TIME gives times by a clock of its own: it can be run, and trials refuse it. */
 #ifndef TAMEANCHOR_PORT_H
 #define TAMEANCHOR_PORT_H
 
@@ -18,7 +20,7 @@
 extern "C" {
 #endif
 
-enum { TA_PORT_VERSION = 5 };
+enum { TA_PORT_VERSION = 6 };
 
 #define TA_CAPABILITY_TABLE(X)                                                                                         \
     X(TA_CAN_POWER, 0, "switch its power")                                                                             \
@@ -39,7 +41,8 @@ enum { TA_PORT_VERSION = 5 };
     X(TA_CAN_PICTURE, 15, "tell what its screen shows")                                                                \
     X(TA_CAN_STORE, 16, "read and write what its devices keep")                                                        \
     X(TA_CAN_REWIND, 17, "go back to how it was")                                                                      \
-    X(TA_CAN_MESSAGE, 18, "let messages reach its radio")
+    X(TA_CAN_MESSAGE, 18, "let messages reach its radio")                                                              \
+    X(TA_CAN_TIME, 19, "tell device time")
 
 enum ta_capability {
 #define TA_CAPABILITY_ENUM(name, bit, text) name = 1 << bit,
@@ -57,7 +60,8 @@ struct ta_port {
 
     /* On: RAM has no defined contents, flash keeps its own, the harts stand halted at their reset address and device
        time is 0. Off: outputs go dark, and reset, resume, halt, step and wait give TA_E_NO until it is on again; what holds
-       its contents without power (flash) can still be read and programmed. A port is opened with the power off. */
+       its contents without power (flash) can still be read and programmed. A port may be handed over powered or not, running or halted: who
+       uses it switches the power off and on again before anything else, or, where it cannot, halts and resets. */
     enum ta_status (*power)(void *self, bool on, struct ta_problem *why);
 
     /* All harts back to the reset address, halted; memory and device time go on. */

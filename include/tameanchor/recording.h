@@ -48,10 +48,11 @@ struct ta_artefact {
 
 /* FAILED is null when the trial passed. SCENE is that of a trap that failed it, else null; CALLS are the functions that were under way then,
    the innermost first, as far as they are known. PLACE says where in the source a trap that failed it was ("tide_level (tide.c:42)"),
-   null when that is not known; PICTURE is what the screen showed when it did not look as expected, DIFFERENCE where it did not; else null. WORDS what it touched ("0x00000044 is not memory; a null pointer plus 68?"), null likewise. TRACE is the port's digest, 0 when it has none. */
+   null when that is not known; PICTURE is what the screen showed when it did not look as expected, DIFFERENCE where it did not; else null. WORDS what it touched ("0x00000044 is not memory; a null pointer plus 68?"), null likewise. TRACE is the port's digest, 0 when it has none. WAS_RESET: the target's power cannot be switched, and each power-on was a
+   reset. */
 struct ta_recording {
     const char *trial, *file;
-    bool passed, trapped;
+    bool passed, trapped, was_reset;
     unsigned expectations;
     uint64_t time_ns, trace, trap_pc, trap_cause, trap_value;
     const struct ta_scene *scene;

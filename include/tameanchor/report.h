@@ -59,7 +59,8 @@ struct ta_table {
     size_t row_count;
 };
 
-/* A report is filled by one step after the other. What it gives is its own, until it is filled again or freed. */
+/* A report is of the call that was given it last: each call begins with an empty one. What it gives is its own, until the next call or until
+   it is freed. */
 struct ta_report;
 
 struct ta_report *ta_report_new(void);

@@ -7,6 +7,7 @@
 #include "tameanchor/chain.h"
 #include "tameanchor/image.h"
 #include "tameanchor/library.h"
+#include "tameanchor/live.h"
 #include "tameanchor/machine.h"
 #include "tameanchor/settings.h"
 #include "tameanchor/snapshot.h"

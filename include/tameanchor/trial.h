@@ -46,7 +46,8 @@ unsigned ta_trial_expectations(const struct ta_trials *trials, size_t index);
 enum ta_status ta_trial_check(const struct ta_trials *trials, size_t index, const struct ta_profile *profile,
                               struct ta_problem *why);
 
-/* Runs one trial through PORT, whose target must be powered off, and leaves it powered off and its inputs let go. On TA_OK
+/* Runs one trial through PORT, whose target may be powered or not, and leaves it powered off and its inputs let go. Where the power cannot be
+   switched, "power on" is a reset, which the recording says, and the target is left halted. On TA_OK
    *RECORDING is the caller's, to be freed with ta_recording_free; a failed expectation is a verdict in it, not an error. On
    any other status *RECORDING is null. CANCELLED (may be null) is asked now and then; true ends the run with
    TA_E_INTERRUPTED. WHY may be null. */

@@ -6,8 +6,11 @@
 /* Steps. */
 
 struct step step_begin(struct ta_context *context, struct ta_report *report) {
-    if (!context->depth++)
+    if (!context->depth++) {
         context->arena = arena_or_end();
+        if (report)
+            report_clear(report);
+    }
     return (struct step){context, report, g_get_monotonic_time()};
 }
 

@@ -11,8 +11,16 @@ struct demo {
     GString *console;
 };
 
-static void keep_console(void *with, const uint8_t *bytes, size_t length) {
-    g_string_append_len(with, (const char *)bytes, (gssize)length);
+static enum ta_status keep_console(void *with, const struct ta_event *event) {
+    if (event->kind == TA_EVENT_CONSOLE)
+        g_string_append_len(with, (const char *)event->bytes, (gssize)event->length);
+    return TA_OK;
+}
+
+static enum ta_status listen(void *with, struct ta_live *live, const struct ta_report *report, struct ta_problem *why) {
+    const struct ta_listener listener = {sizeof listener, with, NULL, keep_console};
+    (void)report;
+    return ta_live_listen(live, &listener, why);
 }
 
 static enum ta_status step_import(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
@@ -39,7 +47,7 @@ static enum ta_status step_deploy(struct demo *demo, struct ta_report *report, s
 }
 
 static enum ta_status step_run(struct demo *demo, struct ta_report *report, struct ta_problem *why) {
-    struct ta_run run = {sizeof run, .for_ns = UINT64_C(2000000000), .console = keep_console, .with = demo->console};
+    struct ta_run run = {sizeof run, .for_ns = UINT64_C(2000000000), .begins = listen, .with = demo->console};
     enum ta_status status = ta_run(demo->context, demo->project, &run, report, why);
     g_auto(GStrv) lines = g_strsplit(demo->console->str, "\n", -1);
     for (char **line = lines; *line; ++line)

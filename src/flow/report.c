@@ -46,15 +46,25 @@ struct ta_report *ta_report_new(void) {
     return report;
 }
 
-void ta_report_free(struct ta_report *report) {
-    if (!report)
-        return;
+static void free_contents(struct ta_report *report) {
     g_string_chunk_free(report->texts);
     g_array_free(report->findings, TRUE);
     g_array_free(report->facts, TRUE);
     g_array_free(report->tables, TRUE);
     g_ptr_array_free(report->recordings, TRUE);
+}
+
+void ta_report_free(struct ta_report *report) {
+    if (report)
+        free_contents(report);
     g_free(report);
+}
+
+void report_clear(struct ta_report *report) {
+    struct ta_report *fresh = ta_report_new();
+    free_contents(report);
+    *report = *fresh;
+    g_free(fresh);
 }
 
 /* Reading. */

@@ -6,6 +6,8 @@
 
 #include <glib.h>
 
+/* As ta_report_new gives it. */
+void report_clear(struct ta_report *report);
 void report_title(struct ta_report *report, const char *format, ...) G_GNUC_PRINTF(2, 3);
 void report_next(struct ta_report *report, const char *format, ...) G_GNUC_PRINTF(2, 3);
 void report_add(struct ta_report *report, enum ta_level level, const char *subject, const char *fix, const char *format,

@@ -273,6 +273,16 @@ static gboolean look_around(gpointer data) {
     return G_SOURCE_CONTINUE;
 }
 
+/* Where somebody has SIGCHLD ignored, as a parent may, the system keeps no exit codes. What was there is the answer. */
+static struct sigaction heed_ends(void) {
+    struct sigaction before, usual = {.sa_handler = SIG_DFL};
+    sigemptyset(&usual.sa_mask);
+    sigaction(SIGCHLD, NULL, &before);
+    if (before.sa_handler == SIG_IGN || before.sa_flags & SA_NOCLDWAIT)
+        sigaction(SIGCHLD, &usual, NULL);
+    return before;
+}
+
 enum ta_status commands_feed(const struct command_source *source, unsigned jobs, struct ta_problem *why) {
     g_autoptr(GMainContext) context = g_main_context_new();
     g_autoptr(GMainLoop) loop = g_main_loop_new(context, FALSE);
@@ -284,6 +294,7 @@ enum ta_status commands_feed(const struct command_source *source, unsigned jobs,
                             .context = context,
                             .loop = loop,
                             .rules = -1};
+    const struct sigaction before = heed_ends();
     g_main_context_push_thread_default(context);
     g_source_set_callback(timer, look_around, &runner, NULL);
     g_source_attach(timer, context);
@@ -295,6 +306,7 @@ enum ta_status commands_feed(const struct command_source *source, unsigned jobs,
     look_around(&runner);
     g_source_destroy(timer);
     g_main_context_pop_thread_default(context);
+    sigaction(SIGCHLD, &before, NULL);
     if (runner.rules >= 0)
         close(runner.rules);
     return runner.cancelled ? ta_problem_set(why, TA_E_INTERRUPTED, "run it again", "interrupted") : TA_OK;

@@ -297,7 +297,7 @@ enum ta_status ta_port_simulate_with(const struct ta_profile *profile, const str
         .version = TA_PORT_VERSION,
         .capabilities = TA_CAN_POWER | TA_CAN_PROGRAM | TA_CAN_MEMORY | TA_CAN_REGISTERS | TA_CAN_BREAK |
                         TA_CAN_CONSOLE | TA_CAN_INPUT | TA_CAN_OUTPUT | TA_CAN_TRACE | TA_CAN_STEP | TA_CAN_WATCH |
-                        TA_CAN_BRANCHES | TA_CAN_PICTURE | TA_CAN_STORE | TA_CAN_REWIND | TA_CAN_MESSAGE |
+                        TA_CAN_BRANCHES | TA_CAN_PICTURE | TA_CAN_STORE | TA_CAN_REWIND | TA_CAN_MESSAGE | TA_CAN_TIME |
                         (profile->semihosting ? TA_CAN_SEMIHOST : 0),
         .self = sim,
         .describe = sim_describe,

@@ -31,6 +31,20 @@ const char *pairs_value(const struct pairs *pairs, const char *name) {
     return NULL;
 }
 
+bool pairs_set(struct arena *arena, struct pairs *pairs, const char *name, const char *value) {
+    struct pair *items = arena_alloc(arena, (pairs->count + 1) * sizeof *items);
+    size_t at = 0;
+    if (!items)
+        return false;
+    if (pairs->count)
+        memcpy(items, pairs->items, pairs->count * sizeof *items);
+    while (at < pairs->count && strcmp(items[at].name, name))
+        ++at;
+    items[at] = (struct pair){name, value};
+    *pairs = (struct pairs){items, pairs->count + (at == pairs->count)};
+    return true;
+}
+
 const struct package_kind_row package_kinds[] = {
 #define ROW(name, word, label, folder, versioned) {word, label, folder, versioned},
     PACKAGE_KIND_TABLE(ROW)

@@ -52,6 +52,9 @@ const char *needs_range(const struct needs *needs, const char *name);
 const char *pins_version(const struct pins *pins, const char *name);
 const char *pairs_value(const struct pairs *pairs, const char *name);
 
+/* Has VALUE stand beside NAME, in the place of what stood there, in a copy of the pairs in ARENA. False without memory. */
+bool pairs_set(struct arena *arena, struct pairs *pairs, const char *name, const char *value);
+
 /* What a package may be: the word in files, the word for people, the folder of a catalog that it lies in and whether that
    folder's entries carry a version ("NAME-VERSION/", else "NAME/" or, of a profile, "NAME.yaml"). */
 #define PACKAGE_KIND_TABLE(X)                                                                                          \

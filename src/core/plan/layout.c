@@ -71,7 +71,7 @@ bool layout_make(struct arena *arena, const struct setup *setup, const struct pr
         {offsetof(struct layout, resources_header), "%s/generated/resources.h"},
         {offsetof(struct layout, resources), "%s/generated/resources.S"},
         {offsetof(struct layout, fabric_header), "%s/generated/fabric.h"},
-        {offsetof(struct layout, fabric), "%s/fabric.bin"},
+        {offsetof(struct layout, fabric), "%s/fabric.img"},
         {offsetof(struct layout, memory), "%s/memory.json"},
         {offsetof(struct layout, card), "%s/card.img"},
         {offsetof(struct layout, commands), "%s/compile_commands.json"},

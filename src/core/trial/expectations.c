@@ -21,10 +21,10 @@ bool holds_text(struct recorder *recorder, const struct statement *statement, bo
     return false;
 }
 
-bool found_behind(const struct text *where, size_t *from, const struct statement *statement) {
+bool found_behind(const char *bytes, size_t size, size_t *from, const struct statement *statement) {
     size_t length = statement->text_length;
-    for (size_t at = *from; at + length <= where->length; ++at) {
-        if (memcmp(where->bytes + at, statement->text, length))
+    for (size_t at = *from; at + length <= size; ++at) {
+        if (memcmp(bytes + at, statement->text, length))
             continue;
         *from = at + length;
         return true;
@@ -34,7 +34,8 @@ bool found_behind(const struct text *where, size_t *from, const struct statement
 
 bool holds_document(struct recorder *recorder, const struct statement *statement, bool last_call) {
     (void)last_call;
-    return found_behind(&recorder->document, &recorder->document_from, statement);
+    return found_behind(recorder->board->document, recorder->board->document_length, &recorder->document_from,
+                        statement);
 }
 
 /* Patterns are tried on whole lines, each once; on an unfinished line only when nothing more will come. */
@@ -139,14 +140,14 @@ bool holds_levels(struct recorder *recorder, const struct statement *statement, 
 
 bool holds_end(struct recorder *recorder, const struct statement *statement, bool last_call) {
     (void)last_call;
-    return recorder->stopped && recorder->stop.stop == TA_STOP_ENDED &&
-           (statement->code < 0 || statement->code == recorder->stop.code);
+    const struct ta_event *stop = recorder->board->stop;
+    return stop && stop->stop == TA_STOP_ENDED && (statement->code < 0 || statement->code == stop->code);
 }
 
 bool holds_no_trap(struct recorder *recorder, const struct statement *statement, bool last_call) {
     (void)statement;
     (void)last_call;
-    return !recorder->trapped;
+    return !recorder->board->trap;
 }
 
 /* Telling what was seen instead. */
@@ -195,19 +196,17 @@ const char *describe_console(const struct recorder *recorder, const struct state
 
 const char *describe_document(const struct recorder *recorder, const struct statement *statement) {
     enum { SHOWN_AT_MOST = 200 };
-    const struct text *document = &recorder->document;
-    size_t end = document->length;
+    const char *document = recorder->board->document, *cable = recorder->board->cable;
+    size_t end = recorder->board->document_length;
     (void)statement;
     if (!end)
-        return arena_printf(recorder->arena, "nothing was typed; the other end: %s",
-                            recorder->cable && *recorder->cable ? recorder->cable : "nothing there");
-    while (end && document->bytes[end - 1] == '\n')
+        return arena_printf(recorder->arena, "nothing was typed; the other end: %s", *cable ? cable : "nothing there");
+    while (end && document[end - 1] == '\n')
         --end;
     size_t start = end;
-    while (start && document->bytes[start - 1] != '\n' && end - start < SHOWN_AT_MOST)
+    while (start && document[start - 1] != '\n' && end - start < SHOWN_AT_MOST)
         --start;
-    return arena_printf(recorder->arena, "\"%.*s\" (last line of the document)", (int)(end - start),
-                        document->bytes + start);
+    return arena_printf(recorder->arena, "\"%.*s\" (last line of the document)", (int)(end - start), document + start);
 }
 
 /* The time at which the outputs had gone through the rows before the expectation began to look; false when they had not. */
@@ -261,7 +260,7 @@ const char *describe_levels(const struct recorder *recorder, const struct statem
 
 const char *describe_trap(const struct recorder *recorder) {
     char time[UNIT_TEXT_BYTES];
-    const struct ta_event *trap = &recorder->trap;
+    const struct ta_event *trap = recorder->board->trap;
     return arena_printf(recorder->arena, "trap: %s at 0x%llx, value 0x%llx (%s)", ta_trap_text(trap->cause),
                         (unsigned long long)trap->pc, (unsigned long long)trap->value,
                         unit_format(time, UNIT_TIME_NS, trap->time_ns));
@@ -269,7 +268,10 @@ const char *describe_trap(const struct recorder *recorder) {
 
 const char *describe_stop(const struct recorder *recorder) {
     char time[UNIT_TEXT_BYTES];
-    const struct ta_event *stop = &recorder->stop;
-    return arena_printf(recorder->arena, "the target %s with exit code %d at %s", ta_stop_text(stop->stop), stop->code,
-                        unit_format(time, UNIT_TIME_NS, stop->time_ns));
+    const struct ta_event *stop = recorder->board->stop, *halt = recorder->board->halt;
+    unit_format(time, UNIT_TIME_NS, stop ? stop->time_ns : halt->time_ns);
+    return stop ? arena_printf(recorder->arena, "the target %s with exit code %d at %s", ta_stop_text(stop->stop),
+                               stop->code, time)
+                : arena_printf(recorder->arena, "the target halted at a %s at 0x%llx (%s)", ta_event_text(halt->kind),
+                               (unsigned long long)halt->pc, time);
 }

@@ -39,20 +39,17 @@ enum ta_status check_radio(const struct statement *statement, const struct ta_pr
                : ta_problem_set(why, TA_E_INPUT, "choose another target", "%s has no radio", profile->name);
 }
 
-enum ta_status act_message(struct recorder *recorder, const struct statement *statement) {
-    struct ta_port *port = recorder->port;
-    const struct ta_profile *profile;
-    enum ta_status status = port->describe(port->self, &profile, recorder->why);
-    if (!status)
-        status = check_radio(statement, profile, recorder->why);
+enum ta_status act_message(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    const struct ta_profile *profile = ta_live_board(live)->profile;
+    enum ta_status status = check_radio(statement, profile, why);
     return status ? status
-                  : port->message(port->self, ta_profile_connector_of(profile, TA_CONNECTOR_RADIO)->name,
-                                  statement->text, statement->text_length, recorder->why);
+                  : ta_live_message(live, ta_profile_connector_of(profile, TA_CONNECTOR_RADIO)->name, statement->text,
+                                    statement->text_length, why);
 }
 
 bool holds_sent(struct recorder *recorder, const struct statement *statement, bool last_call) {
     (void)last_call;
-    return found_behind(&recorder->sent, &recorder->sent_from, statement);
+    return found_behind(recorder->sent.bytes, recorder->sent.length, &recorder->sent_from, statement);
 }
 
 const char *describe_sent(const struct recorder *recorder, const struct statement *statement) {

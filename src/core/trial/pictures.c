@@ -6,9 +6,8 @@
 static enum ta_status compare_picture(const struct recorder *recorder, const struct statement *statement,
                                       struct ta_picture *seen, struct ta_picture *difference, uint64_t *milli) {
     const struct ta_picture *wanted = statement->picture;
-    struct ta_port *port = recorder->port;
     uint64_t points = (uint64_t)wanted->width * wanted->height;
-    enum ta_status status = port->read_picture(port->self, statement->name, seen, recorder->why);
+    enum ta_status status = ta_live_picture(recorder->live, statement->name, seen, recorder->why);
     if (!status && (seen->width != wanted->width || seen->height != wanted->height))
         status = ta_problem_set(recorder->why, TA_E_INPUT, "give a picture of the screen's size",
                                 "%s shows %u by %u points, %s has %u by %u", statement->name, seen->width, seen->height,
@@ -25,9 +24,9 @@ bool holds_picture(struct recorder *recorder, const struct statement *statement,
     struct ta_picture seen = {0};
     uint64_t milli = UINT64_MAX;
     (void)last_call;
-    if (recorder->pictured == recorder->redrawn + 1)
+    if (recorder->pictured == recorder->board->redraws + 1)
         return false;
-    recorder->pictured = recorder->redrawn + 1;
+    recorder->pictured = recorder->board->redraws + 1;
     recorder->trouble = compare_picture(recorder, statement, &seen, NULL, &milli);
     ta_picture_free(&seen);
     return milli <= statement->allowed_milli;

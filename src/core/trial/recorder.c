@@ -1,6 +1,5 @@
 #include "core/trial/recorder.h"
 
-#include "core/trial/feed.h"
 #include "core/trial/levels.h"
 
 #include <stdio.h>
@@ -105,21 +104,15 @@ static const char *keep_name(struct recorder *recorder, const char *text) {
 
 /* Of a sensor that was set; else null. */
 static const char *unit_of(const struct recorder *recorder, const struct ta_event *event) {
-    const struct ta_profile *profile;
-    struct ta_problem unheard;
-    if (event->kind != TA_EVENT_INPUT || recorder->port->describe(recorder->port->self, &profile, &unheard))
-        return NULL;
-    const struct ta_quantity *quantity = ta_profile_quantity(profile, event->name);
+    const struct ta_quantity *quantity =
+        event->kind == TA_EVENT_INPUT ? ta_profile_quantity(recorder->board->profile, event->name) : NULL;
     return quantity ? quantity->unit : NULL;
 }
 
 /* Of a switch that was set; else null. */
 static const char *position_of(struct recorder *recorder, const struct ta_event *event) {
-    const struct ta_profile *profile;
-    struct ta_problem unheard;
-    if (event->kind != TA_EVENT_INPUT || recorder->port->describe(recorder->port->self, &profile, &unheard))
-        return NULL;
-    const struct ta_switch *each = ta_profile_switch(profile, event->name);
+    const struct ta_switch *each =
+        event->kind == TA_EVENT_INPUT ? ta_profile_switch(recorder->board->profile, event->name) : NULL;
     return each && event->value < each->position_count ? arena_text(recorder->arena, each->positions[event->value])
                                                        : NULL;
 }
@@ -147,14 +140,14 @@ static enum ta_status add_moment(struct recorder *recorder, const struct ta_even
 }
 
 enum ta_status recorder_note(struct recorder *recorder, const char *what, const char *how) {
-    const struct ta_event event = {.kind = TA_EVENT_INPUT, .time_ns = recorder->now_ns};
+    const struct ta_event event = {.kind = TA_EVENT_INPUT, .time_ns = recorder->board->time_ns};
     enum ta_status status = add_moment(recorder, &event, what);
     if (!status)
         recorder->moments[recorder->moment_count - 1].position = how;
     return status;
 }
 
-enum ta_status recorder_add_shown(struct recorder *recorder, const char *name, uint64_t level) {
+static enum ta_status add_shown(struct recorder *recorder, const char *name, uint64_t level) {
     recorder->shown = arena_grow(recorder->arena, recorder->shown, recorder->shown_count, &recorder->shown_room,
                                  sizeof *recorder->shown);
     const char *kept = recorder->shown ? keep_name(recorder, name) : NULL;
@@ -162,7 +155,7 @@ enum ta_status recorder_add_shown(struct recorder *recorder, const char *name, u
         recorder->shown_count = 0;
         return no_memory(recorder);
     }
-    recorder->shown[recorder->shown_count++] = (struct shown){kept, level, recorder->now_ns};
+    recorder->shown[recorder->shown_count++] = (struct shown){kept, level, recorder->board->time_ns};
     return TA_OK;
 }
 
@@ -185,21 +178,6 @@ static enum ta_status add_console(struct recorder *recorder, const struct ta_eve
     return status;
 }
 
-/* A backspace takes the last character away again. */
-static void add_typed(struct recorder *recorder, const struct ta_event *event) {
-    struct text *document = &recorder->document;
-    for (size_t i = 0; i < event->length; ++i) {
-        if (event->bytes[i] != '\b') {
-            text_add(document, (const char *)&event->bytes[i], 1);
-            continue;
-        }
-        while (document->length && (document->bytes[--document->length] & 0xc0) == 0x80)
-            ;
-    }
-    if (recorder->document_from > document->length)
-        recorder->document_from = document->length;
-}
-
 static enum ta_status add_message(struct recorder *recorder, const struct ta_event *event, const char *does) {
     const char *how =
         arena_printf(recorder->arena, "%s \"%.*s\"", does, (int)event->length, (const char *)event->bytes);
@@ -209,33 +187,22 @@ static enum ta_status add_message(struct recorder *recorder, const struct ta_eve
     return status;
 }
 
-static enum ta_status take_trap(struct recorder *recorder, const struct ta_event *event) {
-    if (!ta_trap_counts(event, recorder->trapped ? &recorder->trap : NULL))
-        return TA_OK;
-    recorder->trapped = true;
-    recorder->trap = *event;
-    recorder->scene = recorder->scene ? recorder->scene : arena_alloc(recorder->arena, sizeof *recorder->scene);
-    if (!recorder->scene)
-        return no_memory(recorder);
-    ta_scene_take(recorder->port, event, recorder->scene);
-    return TA_OK;
+static enum ta_status take_output(struct recorder *recorder, const struct ta_event *event) {
+    enum ta_status status = event->width ? add_shown(recorder, event->name, event->value) : TA_OK;
+    return status ? status : add_moment(recorder, event, keep_name(recorder, event->name));
 }
 
-static enum ta_status add_event(struct recorder *recorder, const struct ta_event *event) {
-    enum ta_status status = TA_OK;
-    recorder->now_ns = event->time_ns;
+enum ta_status recorder_take(void *with, const struct ta_event *event) {
+    struct recorder *recorder = with;
     switch (event->kind) {
-    case TA_EVENT_TIME: return TA_OK;
+    case TA_EVENT_TIME:
+    case TA_EVENT_TEXT: return TA_OK; /* the board knows */
     case TA_EVENT_CONSOLE: return event->length ? add_console(recorder, event) : TA_OK;
-    case TA_EVENT_OUTPUT:
-        if (!event->width) { /* a screen, of which pictures tell more */
-            ++recorder->redrawn;
-            return add_moment(recorder, event, keep_name(recorder, event->name));
-        }
-        status = recorder_add_shown(recorder, event->name, event->value);
-        return status ? status : add_moment(recorder, event, keep_name(recorder, event->name));
-    case TA_EVENT_TYPED: add_typed(recorder, event); break;
-    case TA_EVENT_TEXT: ta_texts_take(&recorder->texts, event); return TA_OK;
+    case TA_EVENT_OUTPUT: return take_output(recorder, event);
+    case TA_EVENT_TYPED:
+        if (recorder->document_from > recorder->board->document_length) /* a backspace took some of it away */
+            recorder->document_from = recorder->board->document_length;
+        break;
     case TA_EVENT_MESSAGE:
         text_add(&recorder->sent, (const char *)event->bytes, event->length);
         text_add(&recorder->sent, "", 1);
@@ -244,97 +211,29 @@ static enum ta_status add_event(struct recorder *recorder, const struct ta_event
         if (event->length)
             return add_message(recorder, event, "hears");
         break;
-    case TA_EVENT_CABLE:
-        recorder->cable = arena_text_part(recorder->arena, (const char *)event->bytes, event->length);
-        return add_moment(recorder, event, recorder->cable);
-    case TA_EVENT_TRAP: status = take_trap(recorder, event); break;
-    case TA_EVENT_STOP:
-        recorder->stopped = true;
-        recorder->stop = *event;
-        status = take_trap(recorder, event);
-        break;
+    case TA_EVENT_CABLE: return add_moment(recorder, event, arena_text(recorder->arena, recorder->board->cable));
     default: break;
     }
-    return status ? status : add_moment(recorder, event, *event->name ? arena_text(recorder->arena, event->name) : "");
-}
-
-enum ta_status recorder_feed(struct recorder *recorder, const char *name, const struct feed *feed) {
-    size_t at = 0;
-    while (at < recorder->feeding_count && strcmp(recorder->feedings[at].name, name))
-        ++at;
-    if (at == FEEDINGS)
-        return ta_problem_set(recorder->why, TA_E_INPUT, "eight are the most", "too many sensors are fed at once");
-    recorder->feeding_count += at == recorder->feeding_count;
-    recorder->feedings[at] = (struct feeding){name, feed, recorder->now_ns, 0};
-    return TA_OK;
-}
-
-/* When the next value comes; UINT64_MAX for never. */
-static uint64_t next_feed_ns(const struct recorder *recorder) {
-    uint64_t next_ns = UINT64_MAX;
-    for (size_t i = 0; i < recorder->feeding_count; ++i) {
-        const struct feeding *each = &recorder->feedings[i];
-        uint64_t due_ns =
-            each->next < each->feed->count ? each->start_ns + each->feed->values[each->next].time_ns : UINT64_MAX;
-        next_ns = due_ns < next_ns ? due_ns : next_ns;
-    }
-    return next_ns;
-}
-
-static enum ta_status feed_due(struct recorder *recorder) {
-    struct ta_port *port = recorder->port;
-    enum ta_status status = TA_OK;
-    for (size_t i = 0; i < recorder->feeding_count; ++i) {
-        struct feeding *each = &recorder->feedings[i];
-        while (!status && each->next < each->feed->count &&
-               each->start_ns + each->feed->values[each->next].time_ns <= recorder->now_ns)
-            status = port->set_input(port->self, each->name, (uint64_t)each->feed->values[each->next++].milli,
-                                     recorder->why);
-    }
-    return status;
-}
-
-/* In slices, between which it can be cancelled: a target that says nothing lets no event come. */
-enum ta_status recorder_next(struct recorder *recorder, uint64_t until_ns, bool *timed_out) {
-    enum { SLICE_NS = 100000000 };
-    struct ta_event event = {.kind = TA_EVENT_TIME};
-    enum ta_status status = TA_OK;
-    do {
-        uint64_t end_ns = until_ns - recorder->now_ns > SLICE_NS ? recorder->now_ns + SLICE_NS : until_ns;
-        status = feed_due(recorder);
-        if (status)
-            return status;
-        if (next_feed_ns(recorder) < end_ns)
-            end_ns = next_feed_ns(recorder);
-        if (recorder->cancelled && recorder->cancelled(recorder->cancelled_with))
-            return ta_problem_set(recorder->why, TA_E_INTERRUPTED, NULL, "interrupted");
-        status = recorder->port->wait(recorder->port->self, end_ns, &event, recorder->why);
-        if (!status)
-            status = add_event(recorder, &event);
-    } while (!status && event.kind == TA_EVENT_TIME && recorder->now_ns < until_ns && !recorder->stopped);
-    *timed_out = !status && event.kind == TA_EVENT_TIME;
-    return status;
-}
-
-enum ta_status recorder_pass(struct recorder *recorder, uint64_t time_ns) {
-    uint64_t until_ns = recorder->now_ns + time_ns;
-    enum ta_status status = TA_OK;
-    for (bool timed_out = false; !status && !timed_out;)
-        status = recorder_next(recorder, until_ns, &timed_out);
-    return status;
+    return add_moment(recorder, event, *event->name ? arena_text(recorder->arena, event->name) : "");
 }
 
 void recorder_look_from_here(struct recorder *recorder) {
     recorder->console_from = recorder->line_tried = recorder->console.length;
     recorder->shown_from = recorder->shown_count;
-    recorder->document_from = recorder->document.length;
+    recorder->document_from = recorder->board->document_length;
     recorder->sent_from = recorder->sent.length;
 }
 
-void recorder_begin(struct recorder *recorder) {
-    recorder->now_ns = 0;
-    recorder->stopped = recorder->trapped = false;
+/* The levels that lamps have before the program runs count too. */
+enum ta_status recorder_begin(void *with) {
+    struct recorder *recorder = with;
+    const struct ta_profile *profile = recorder->board->profile;
+    enum ta_status status = TA_OK;
     recorder->console.length = recorder->line_start = 0;
-    recorder->shown_count = recorder->feeding_count = recorder->texts.count = 0;
+    recorder->shown_count = 0;
     recorder_look_from_here(recorder);
+    for (size_t i = 0; !status && i < profile->connector_count; ++i)
+        if (profile->connectors[i].kind == TA_CONNECTOR_LAMPS)
+            status = add_shown(recorder, profile->connectors[i].name, recorder->board->values[i]);
+    return status;
 }

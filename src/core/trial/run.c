@@ -7,7 +7,8 @@
 
 /* Lets the target run until the expectation holds, its deadline passes or the target stops. */
 static enum ta_status await(struct recorder *recorder, const struct statement *statement, bool *held) {
-    uint64_t deadline_ns = recorder->now_ns + statement->time_ns;
+    const struct ta_board *board = recorder->board;
+    uint64_t deadline_ns = board->time_ns + statement->time_ns;
     enum ta_status status = TA_OK;
     bool over = !statement->row->within || (statement->row->at_once && !statement->time_ns);
     recorder->text_tried = recorder->levels_tried = recorder->pictured = 0;
@@ -15,40 +16,62 @@ static enum ta_status await(struct recorder *recorder, const struct statement *s
     *held = statement->row->holds(recorder, statement, over);
     status = recorder->trouble;
     while (!status && !*held && !over) {
-        bool timed_out = recorder->stopped;
+        bool timed_out = board->stop != NULL;
         if (!timed_out)
-            status = recorder_next(recorder, deadline_ns, &timed_out);
-        over = timed_out || recorder->stopped;
+            status = ta_live_wait(recorder->live, deadline_ns, &timed_out, NULL, recorder->why);
+        over = timed_out || board->stop || board->halt;
         *held = !status && statement->row->holds(recorder, statement, over);
         status = status ? status : recorder->trouble;
     }
     return status;
 }
 
-/* A trap or a stop says more than what was not there because of it. */
-static const char *describe_failure(struct recorder *recorder, const struct statement *statement,
-                                    struct ta_recording *recording) {
-    bool trap_meant = !statement->row->within || recorder->stopped;
-    recording->trapped = recorder->trapped && trap_meant;
-    recording->trap_pc = recording->trapped ? recorder->trap.pc : 0;
-    recording->trap_cause = recording->trapped ? recorder->trap.cause : 0;
-    recording->trap_value = recording->trapped ? recorder->trap.value : 0;
-    recording->scene = recording->trapped ? recorder->scene : NULL;
-    return recording->trapped  ? describe_trap(recorder)
-           : recorder->stopped ? describe_stop(recorder)
-                               : statement->row->describe(recorder, statement);
+/* What the board knows of a trap is the recording's too. */
+static enum ta_status keep_trap(struct recorder *recorder, struct ta_recording *recording) {
+    const struct ta_event *trap = recorder->board->trap;
+    struct ta_scene *scene = arena_alloc(recorder->arena, sizeof *scene);
+    if (!scene)
+        return ta_problem_set(recorder->why, TA_E_MEMORY, NULL, "out of memory");
+    *scene = *recorder->board->scene;
+    recording->trapped = true;
+    recording->trap_pc = trap->pc;
+    recording->trap_cause = trap->cause;
+    recording->trap_value = trap->value;
+    recording->scene = scene;
+    return TA_OK;
 }
 
-static enum ta_status run_statement(struct recorder *recorder, const struct statement *statement,
+/* A trap or a stop says more than what was not there because of it. */
+static const char *describe_failure(const struct recorder *recorder, const struct statement *statement,
+                                    const struct ta_recording *recording) {
+    return recording->trapped                               ? describe_trap(recorder)
+           : recorder->board->stop || recorder->board->halt ? describe_stop(recorder)
+                                                            : statement->row->describe(recorder, statement);
+}
+
+/* A cut at one of many instants is another one each time that the trial is run. */
+static enum ta_status act(struct recorder *recorder, const struct statement *statement, unsigned round) {
+    struct statement now = *statement;
+    if (statement->instants)
+        now.time_ns = statement->time_ns * (2 * round + 1) / (2 * statement->instants);
+    enum ta_status status = statement->row->act(recorder->live, &now, recorder->why);
+    if (!status && statement_cuts(statement))
+        status = recorder_note(recorder, "power", "cut");
+    if (!status && statement->row->looks_anew)
+        recorder_look_from_here(recorder);
+    return status;
+}
+
+static enum ta_status run_statement(struct recorder *recorder, const struct statement *statement, unsigned round,
                                     struct ta_recording *recording, struct ta_result *result) {
     enum ta_status status;
     bool held = true;
-    result->start_ns = recorder->now_ns;
+    result->start_ns = recorder->board->time_ns;
     if (statement->row->act) {
         recorder_look_from_here(recorder);
         recorder->console_line = statement->line;
         recorder->console_used = false;
-        status = statement->row->act(recorder, statement);
+        status = act(recorder, statement, round);
         result->outcome = TA_OUTCOME_DONE;
     } else {
         size_t console_from = recorder->console_from;
@@ -59,13 +82,16 @@ static enum ta_status run_statement(struct recorder *recorder, const struct stat
         }
         result->outcome = held ? TA_OUTCOME_HELD : TA_OUTCOME_FAILED;
     }
-    result->end_ns = recorder->now_ns;
+    result->end_ns = recorder->board->time_ns;
     result->moments = recorder->moment_count;
     if (!status && !held) {
         recording->passed = false;
         recording->failed = result;
-        result->seen = describe_failure(recorder, statement, recording);
-        if (statement->picture)
+        if (recorder->board->trap && (!statement->row->within || recorder->board->stop))
+            status = keep_trap(recorder, recording);
+        if (!status)
+            result->seen = describe_failure(recorder, statement, recording);
+        if (!status && statement->picture)
             status = take_picture(recorder, statement, recording);
         if (!status && !result->seen)
             status = ta_problem_set(recorder->why, TA_E_MEMORY, NULL, "out of memory");
@@ -74,21 +100,19 @@ static enum ta_status run_statement(struct recorder *recorder, const struct stat
 }
 
 static uint32_t capabilities_for(const struct trial *trial) {
-    uint32_t needed = TA_CAN_POWER;
+    uint32_t needed = TA_CAN_TIME;
     for (size_t i = 0; i < trial->count; ++i)
         needed |= trial->statements[i].row->needs | (trial->statements[i].instants ? (uint32_t)TA_CAN_REWIND : 0) |
                   (trial->statements[i].bytes ? (uint32_t)TA_CAN_STORE : 0);
     return needed;
 }
 
-/* What a trial pressed is let go, and the power is off: the next trial starts like the first. */
-static enum ta_status leave_target(struct recorder *recorder, const struct trial *trial, struct ta_problem *why) {
-    struct ta_port *port = recorder->port;
-    enum ta_status status = put_back(recorder, why);
-    for (size_t i = 0; !status && i < trial->count; ++i)
-        if (trial->statements[i].row->holds_input)
-            status = let_go(port, &trial->statements[i], why);
-    return status ? status : port->power(port->self, false, why);
+/* What a trial pressed is let go, and the power is off, where it can be: the next trial starts like the first. */
+static enum ta_status leave_target(struct ta_live *live, bool can_power, struct ta_problem *why) {
+    enum ta_status status = ta_live_put_back(live, why);
+    if (!status && !can_power)
+        return ta_live_halt(live, why);
+    return status ? status : ta_live_power(live, false, why);
 }
 
 /* What of the record stays with the recording. */
@@ -103,7 +127,7 @@ static enum ta_status keep_record(struct recorder *recorder, struct ta_recording
     recording->artefact_count = 1;
     recording->moments = recorder->moments;
     recording->moment_count = recorder->moment_count;
-    recording->time_ns = recorder->now_ns;
+    recording->time_ns = recorder->board->time_ns;
     return TA_OK;
 }
 
@@ -151,6 +175,12 @@ struct round {
     unsigned number;
 };
 
+static enum ta_status look_for_cancel(void *with, struct ta_live *live, struct ta_problem *why) {
+    const struct round *round = with;
+    (void)live;
+    return round->cancelled(round->cancelled_with) ? ta_problem_set(why, TA_E_INTERRUPTED, NULL, "interrupted") : TA_OK;
+}
+
 static enum ta_status record_round(const struct round *round, struct recorder *recorder, struct ta_recording **result) {
     const struct trial *trial = &round->trials->trials[round->index];
     struct ta_port *port = round->port;
@@ -160,15 +190,12 @@ static enum ta_status record_round(const struct round *round, struct recorder *r
     if (!recording)
         return ta_problem_set(round->why, TA_E_MEMORY, NULL, "out of memory");
     for (size_t i = 0; !status && recording->passed && i < trial->count; ++i)
-        status = run_statement(recorder, &trial->statements[i], recording, &results[i]);
+        status = run_statement(recorder, &trial->statements[i], round->number, recording, &results[i]);
     if (!status)
         status = keep_record(recorder, recording);
     if (!status && port->capabilities & TA_CAN_TRACE)
         status = port->trace(port->self, &recording->trace, round->why);
-    if (status != TA_E_PORT) {
-        enum ta_status left = leave_target(recorder, trial, status ? &recorder->unheard : round->why);
-        status = status ? status : left;
-    }
+    recording->was_reset = recorder->board->was_reset;
     if (status)
         ta_recording_free(recording);
     else
@@ -176,22 +203,43 @@ static enum ta_status record_round(const struct round *round, struct recorder *r
     return status;
 }
 
+/* A target that is still there is left as it was found, also when the trial came to no verdict: that is what WHY tells of then. */
+static enum ta_status use_target(struct round *round, struct recorder *recorder, struct ta_recording **result) {
+    enum { LOOK_NS = 100000000 };
+    const struct ta_attendant attendant = {sizeof attendant, round, LOOK_NS, look_for_cancel};
+    const struct ta_listener listener = {sizeof listener, recorder, recorder_begin, recorder_take};
+    struct ta_live *live = recorder->live;
+    enum ta_status status = ta_live_listen(live, &listener, round->why);
+    if (!status && round->cancelled)
+        status = ta_live_attend(live, &attendant, round->why);
+    if (!status)
+        status = record_round(round, recorder, result);
+    if (status == TA_E_PORT)
+        return status;
+    struct ta_problem *unheard = status ? calloc(1, sizeof *unheard) : NULL;
+    enum ta_status left = status && !unheard ? TA_OK
+                                             : leave_target(live, round->port->capabilities & TA_CAN_POWER,
+                                                            status ? unheard : round->why);
+    free(unheard);
+    return status ? status : left;
+}
+
 /* A recorder is large, and stacks may be small: it lies on the heap. */
-static enum ta_status run_round(const struct round *round, struct ta_recording **result) {
+static enum ta_status run_round(struct round *round, struct ta_recording **result) {
     struct recorder *recorder = calloc(1, sizeof *recorder);
     *result = NULL;
     if (!recorder)
         return ta_problem_set(round->why, TA_E_MEMORY, NULL, "out of memory");
-    recorder->port = round->port;
-    recorder->patterns = round->trials->patterns;
-    recorder->cancelled = round->cancelled;
-    recorder->cancelled_with = round->cancelled_with;
-    recorder->why = round->why;
-    recorder->round = round->number;
-    enum ta_status status = record_round(round, recorder, result);
+    enum ta_status status = ta_live_new(round->port, &recorder->live, round->why);
+    if (!status) {
+        recorder->board = ta_live_board(recorder->live);
+        recorder->patterns = round->trials->patterns;
+        recorder->why = round->why;
+        status = use_target(round, recorder, result);
+    }
+    ta_live_free(recorder->live);
     text_free(&recorder->console);
     text_free(&recorder->said);
-    text_free(&recorder->document);
     text_free(&recorder->sent);
     free(recorder);
     return status;

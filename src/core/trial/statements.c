@@ -257,33 +257,26 @@ static enum ta_status parse_looks(struct line *line, struct statement *statement
     }
 
 static const struct statement_row rows[] = {
-    {.words = "power on", .needs = TA_CAN_POWER, .act = act_power_on},
-    {.words = "power off", .needs = TA_CAN_POWER, .act = act_power_off},
-    {.words = "cut power", .needs_power = true, .needs = TA_CAN_POWER, .parse = parse_cut, .act = act_cut},
-    {.words = "reset", .needs_power = true, .needs = TA_CAN_POWER, .act = act_reset},
+    {.words = "power on", .by_trials = true, .act = act_power_on},
+    {.words = "power off", .by_trials = true, .needs = TA_CAN_POWER, .act = act_power_off},
+    {.words = "cut power",
+     .by_trials = true,
+     .needs_power = true,
+     .needs = TA_CAN_POWER,
+     .parse = parse_cut,
+     .act = act_cut},
+    {.words = "reset", .needs_power = true, .act = act_reset},
     {.words = "press",
      .needs_power = true,
-     .holds_input = true,
      .needs = TA_CAN_INPUT,
      .parse = parse_press,
      .check = check_input,
      .act = act_press},
-    {.words = "hold",
-     .holds_input = true,
-     .needs = TA_CAN_INPUT,
-     .parse = parse_input,
-     .check = check_input,
-     .act = act_hold},
+    {.words = "hold", .needs = TA_CAN_INPUT, .parse = parse_input, .check = check_input, .act = act_hold},
     {.words = "release", .needs = TA_CAN_INPUT, .parse = parse_input, .check = check_input, .act = act_release},
-    {.words = "set",
-     .holds_input = true,
-     .needs = TA_CAN_INPUT,
-     .parse = parse_set,
-     .check = check_sensor,
-     .act = act_set},
+    {.words = "set", .needs = TA_CAN_INPUT, .parse = parse_set, .check = check_sensor, .act = act_set},
     {.words = "feed",
      .needs_power = true,
-     .holds_input = true,
      .needs = TA_CAN_INPUT,
      .parse = parse_feed,
      .check = check_feed,
@@ -301,14 +294,12 @@ static const struct statement_row rows[] = {
     SWITCH("remove", "empty"),
     {.words = "touch",
      .needs_power = true,
-     .holds_input = true,
      .needs = TA_CAN_INPUT,
      .parse = parse_touch,
      .check = check_touch,
      .act = act_touch},
     {.words = "drag",
      .needs_power = true,
-     .holds_input = true,
      .needs = TA_CAN_INPUT,
      .parse = parse_drag,
      .check = check_touch,
@@ -325,7 +316,7 @@ static const struct statement_row rows[] = {
      .check = check_radio,
      .act = act_message},
     {.words = "type", .needs_power = true, .needs = TA_CAN_CONSOLE, .parse = parse_type, .act = act_type},
-    {.words = "wait", .needs_power = true, .parse = parse_wait, .act = act_wait},
+    {.words = "wait", .needs_power = true, .looks_anew = true, .parse = parse_wait, .act = act_wait},
     {.words = "console says",
      .within = true,
      .needs_power = true,
@@ -490,7 +481,18 @@ enum ta_status statement_read(struct line *line, bool powered, const struct pars
     return status || !statement->row->parse ? status : statement->row->parse(line, statement, parsing);
 }
 
+bool statement_begins(const struct line *line) {
+    for (size_t i = 0; i < ROWS; ++i)
+        if (rows[i].act && !rows[i].by_trials && begins_with(&rows[i], line_peek(line)))
+            return true;
+    return false;
+}
+
 bool statement_powers(const struct statement *statement, bool *on) {
     *on = statement->row->act == act_power_on;
     return *on || statement->row->act == act_power_off || statement->row->act == act_cut;
+}
+
+bool statement_cuts(const struct statement *statement) {
+    return statement->row->act == act_cut;
 }

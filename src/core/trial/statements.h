@@ -2,7 +2,7 @@
 #ifndef TA_CORE_TRIAL_STATEMENTS_H
 #define TA_CORE_TRIAL_STATEMENTS_H
 
-#include "core/trial/feed.h"
+#include "core/live/feed.h"
 #include "core/trial/recorder.h"
 #include "core/trial/tokens.h"
 
@@ -42,19 +42,19 @@ struct statement {
 };
 
 /* WORDS begin it; WITHIN says that "within TIME" stands before them, or with AT_ONCE may, NAMED that the name of an output does. PARSE (may be null)
-   reads the rest of the line. CHECK (may be null) holds it against the board. NEEDS are capabilities of the port. A stimulus
+   reads the rest of the line. LOOKS_ANEW: expectations behind it look at what comes then. BY_TRIALS: nobody else does it. CHECK (may be null) holds it against the board. NEEDS are capabilities of the port. A stimulus
    has ACT, an expectation HOLDS, which tells whether what was recorded is what is expected (LAST_CALL: nothing more will come),
    and DESCRIBE, which says what was there instead (text of the arena). */
 struct statement_row {
     const char *words;
-    bool within, at_once, named, needs_power, holds_input;
+    bool within, at_once, named, needs_power, looks_anew, by_trials;
     uint32_t needs;
     const char *position; /* that the switch goes to */
     bool takes_file;      /* what is put in may be named */
     enum ta_status (*parse)(struct line *line, struct statement *statement, const struct parsing *parsing);
     enum ta_status (*check)(const struct statement *statement, const struct ta_profile *profile,
                             struct ta_problem *why);
-    enum ta_status (*act)(struct recorder *recorder, const struct statement *statement);
+    enum ta_status (*act)(struct ta_live *live, const struct statement *statement, struct ta_problem *why);
     bool (*holds)(struct recorder *recorder, const struct statement *statement, bool last_call);
     const char *(*describe)(const struct recorder *recorder, const struct statement *statement);
 };
@@ -63,8 +63,12 @@ struct statement_row {
 enum ta_status statement_read(struct line *line, bool powered, const struct parsing *parsing,
                               struct statement *statement);
 
-/* Whether the statement switches the power, and how. */
+/* Whether LINE begins like a statement that somebody can do by hand, too. */
+bool statement_begins(const struct line *line);
+
+/* Whether the statement switches the power, and how; whether it cuts it. */
 bool statement_powers(const struct statement *statement, bool *on);
+bool statement_cuts(const struct statement *statement);
 
 struct trial {
     const char *name;

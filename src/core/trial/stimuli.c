@@ -1,78 +1,55 @@
+/* What somebody does to a target, one function a statement. */
 #include "core/trial/stimuli.h"
+
+#include "core/live/live.h"
 
 #include <stdio.h>
 #include <string.h>
 
-static enum ta_status set_input(struct recorder *recorder, const char *name, uint64_t value) {
-    return recorder->port->set_input(recorder->port->self, name, value, recorder->why);
-}
-
-/* The levels that lamps have before the program runs count too. */
-enum ta_status act_power_on(struct recorder *recorder, const struct statement *statement) {
-    struct ta_port *port = recorder->port;
-    const struct ta_profile *profile = NULL;
-    enum ta_status status = port->power(port->self, true, recorder->why);
+enum ta_status act_power_on(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    enum ta_status status = ta_live_power(live, true, why);
     (void)statement;
-    if (!status)
-        status = port->describe(port->self, &profile, recorder->why);
-    recorder_begin(recorder);
-    for (size_t i = 0; !status && i < profile->connector_count; ++i) {
-        uint64_t level = 0;
-        if (profile->connectors[i].kind != TA_CONNECTOR_LAMPS || !(port->capabilities & TA_CAN_OUTPUT))
-            continue;
-        status = port->read_output(port->self, profile->connectors[i].name, &level, recorder->why);
-        if (!status)
-            status = recorder_add_shown(recorder, profile->connectors[i].name, level);
-    }
-    return status ? status : port->resume(port->self, recorder->why);
+    return status ? status : ta_live_resume(live, why);
 }
 
-enum ta_status act_power_off(struct recorder *recorder, const struct statement *statement) {
+enum ta_status act_power_off(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
     (void)statement;
-    return recorder->port->power(recorder->port->self, false, recorder->why);
+    return ta_live_power(live, false, why);
 }
 
-enum ta_status act_cut(struct recorder *recorder, const struct statement *statement) {
-    enum ta_status status = TA_OK;
-    if (statement->instants)
-        status = recorder_pass(recorder, statement->time_ns * (2 * recorder->round + 1) / (2 * statement->instants));
-    if (!status)
-        status = recorder_note(recorder, "power", "cut");
-    return status ? status : recorder->port->power(recorder->port->self, false, recorder->why);
+/* At once, or when the statement's time has passed. */
+enum ta_status act_cut(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    enum ta_status status = statement->time_ns ? ta_live_pass(live, statement->time_ns, why) : TA_OK;
+    return status ? status : ta_live_power(live, false, why);
 }
 
-enum ta_status act_reset(struct recorder *recorder, const struct statement *statement) {
-    struct ta_port *port = recorder->port;
-    enum ta_status status = port->reset(port->self, recorder->why);
+enum ta_status act_reset(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    enum ta_status status = ta_live_reset(live, why);
     (void)statement;
-    recorder->stopped = recorder->trapped = false;
-    return status ? status : port->resume(port->self, recorder->why);
+    return status ? status : ta_live_resume(live, why);
 }
 
-enum ta_status act_press(struct recorder *recorder, const struct statement *statement) {
-    enum ta_status status = set_input(recorder, statement->name, 1);
+enum ta_status act_press(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    enum ta_status status = ta_live_set(live, statement->name, 1, why);
     if (!status)
-        status = recorder_pass(recorder, statement->time_ns);
-    return status ? status : set_input(recorder, statement->name, 0);
+        status = ta_live_pass(live, statement->time_ns, why);
+    return status ? status : ta_live_set(live, statement->name, 0, why);
 }
 
-enum ta_status act_hold(struct recorder *recorder, const struct statement *statement) {
-    return set_input(recorder, statement->name, 1);
+enum ta_status act_hold(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    return ta_live_set(live, statement->name, 1, why);
 }
 
-enum ta_status act_release(struct recorder *recorder, const struct statement *statement) {
-    return set_input(recorder, statement->name, 0);
+enum ta_status act_release(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    return ta_live_set(live, statement->name, 0, why);
 }
 
-enum ta_status act_type(struct recorder *recorder, const struct statement *statement) {
-    struct ta_port *port = recorder->port;
-    return port->type(port->self, statement->text, statement->text_length, false, recorder->why);
+enum ta_status act_type(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    return ta_live_type(live, statement->text, statement->text_length, false, why);
 }
 
-enum ta_status act_wait(struct recorder *recorder, const struct statement *statement) {
-    enum ta_status status = recorder_pass(recorder, statement->time_ns);
-    recorder_look_from_here(recorder);
-    return status;
+enum ta_status act_wait(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    return ta_live_pass(live, statement->time_ns, why);
 }
 
 enum ta_status sensor_value(const struct statement *statement, const struct ta_profile *profile, int64_t *milli,
@@ -92,17 +69,14 @@ enum ta_status sensor_value(const struct statement *statement, const struct ta_p
     return TA_OK;
 }
 
-enum ta_status act_set(struct recorder *recorder, const struct statement *statement) {
-    const struct ta_profile *profile;
+enum ta_status act_set(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
     int64_t milli = 0;
-    enum ta_status status = recorder->port->describe(recorder->port->self, &profile, recorder->why);
-    if (!status)
-        status = sensor_value(statement, profile, &milli, recorder->why);
-    return status ? status : set_input(recorder, statement->name, (uint64_t)milli);
+    enum ta_status status = sensor_value(statement, ta_live_board(live)->profile, &milli, why);
+    return status ? status : ta_live_set(live, statement->name, (uint64_t)milli, why);
 }
 
-enum ta_status act_feed(struct recorder *recorder, const struct statement *statement) {
-    return recorder_feed(recorder, statement->name, statement->feed);
+enum ta_status act_feed(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    return live_feed(live, statement->name, statement->feed, why);
 }
 
 /* From FROM to TO, PART of WHOLE. */
@@ -111,31 +85,26 @@ static unsigned between(unsigned from, unsigned to, uint64_t part, uint64_t whol
 }
 
 /* The finger is put down, moves on a straight line, ten times in a hundred milliseconds, and is lifted. */
-enum ta_status act_touch(struct recorder *recorder, const struct statement *statement) {
+enum ta_status act_touch(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
     enum { MOVES_NS = 10000000 };
-    const struct ta_profile *profile;
+    const struct ta_connector *panel = ta_profile_connector_of(ta_live_board(live)->profile, TA_CONNECTOR_TOUCH);
+    const char *name = panel ? panel->name : "";
     uint64_t from = statement->point, to = statement->end;
     uint64_t steps = from == to ? 1 : statement->time_ns / MOVES_NS + 1, passed_ns = 0;
-    enum ta_status status = recorder->port->describe(recorder->port->self, &profile, recorder->why);
-    const struct ta_connector *panel = status ? NULL : ta_profile_connector_of(profile, TA_CONNECTOR_TOUCH);
-    const char *name = panel ? panel->name : "";
+    enum ta_status status = TA_OK;
     for (uint64_t i = 0; !status && i <= steps; ++i) {
         uint64_t next_ns = statement->time_ns * i / steps;
         uint64_t point = TA_TOUCH(between(TA_TOUCH_X(from), TA_TOUCH_X(to), i, steps),
                                   between(TA_TOUCH_Y(from), TA_TOUCH_Y(to), i, steps));
-        status = recorder_pass(recorder, next_ns - passed_ns);
+        status = ta_live_pass(live, next_ns - passed_ns, why);
         passed_ns = next_ns;
         if (!status)
-            status = set_input(recorder, name, point);
+            status = ta_live_set(live, name, point, why);
     }
-    return status ? status : set_input(recorder, name, 0);
+    return status ? status : ta_live_set(live, name, 0, why);
 }
 
-enum ta_status let_go(struct ta_port *port, const struct statement *statement, struct ta_problem *why) {
-    const struct ta_profile *profile;
-    enum ta_status status = port->describe(port->self, &profile, why);
-    const struct ta_connector *held = status            ? NULL
-                                      : statement->name ? ta_profile_connector(profile, statement->name)
-                                                        : ta_profile_connector_of(profile, TA_CONNECTOR_TOUCH);
-    return held ? port->set_input(port->self, held->name, (uint64_t)ta_connector_start(held), why) : status;
+/* Turning the device by a quarter, as one who looks at it does: what its motion sensor and its compass feel of that. */
+enum ta_status act_turn(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    return ta_live_turn(live, statement->turns, why);
 }

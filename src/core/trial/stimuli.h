@@ -5,7 +5,7 @@
 
 #include "core/trial/statements.h"
 
-typedef enum ta_status statement_act(struct recorder *recorder, const struct statement *statement);
+typedef enum ta_status statement_act(struct ta_live *live, const struct statement *statement, struct ta_problem *why);
 statement_act act_power_on, act_power_off, act_cut, act_reset, act_press, act_hold, act_release, act_set, act_feed,
     act_switch, act_touch, act_turn, act_message, act_type, act_wait;
 
@@ -22,8 +22,8 @@ typedef const char *statement_describe(const struct recorder *recorder, const st
 statement_describe describe_console, describe_levels, describe_picture, describe_document, describe_shown_text,
     describe_sent;
 
-/* Whether STATEMENT's text stands in WHERE from *FROM on, which is then behind it. */
-bool found_behind(const struct text *where, size_t *from, const struct statement *statement);
+/* Whether STATEMENT's text stands in the SIZE BYTES from *FROM on, which is then behind it. */
+bool found_behind(const char *bytes, size_t size, size_t *from, const struct statement *statement);
 
 /* Of those that have a file of their own: what follows the words of the row. */
 typedef enum ta_status statement_parse(struct line *line, struct statement *statement, const struct parsing *parsing);
@@ -37,15 +37,8 @@ const char *describe_trap(const struct recorder *recorder);
 enum ta_status take_picture(struct recorder *recorder, const struct statement *statement,
                             struct ta_recording *recording);
 
-/* Remembers how a switch or an input stands, unless the trial touched it before; what is remembered stands so again. */
-enum ta_status remember(struct recorder *recorder, const char *name);
-enum ta_status put_back(struct recorder *recorder, struct ta_problem *why);
-
 /* What a sensor of PROFILE is set to by STATEMENT, in thousandths of its unit; TA_E_INPUT when it is no value of it. */
 enum ta_status sensor_value(const struct statement *statement, const struct ta_profile *profile, int64_t *milli,
                             struct ta_problem *why);
-
-/* The input that STATEMENT held, pressed or set is as it was before anybody touched it. */
-enum ta_status let_go(struct ta_port *port, const struct statement *statement, struct ta_problem *why);
 
 #endif

@@ -1,4 +1,4 @@
-/* What people do at the desk while a trial runs: switches, cables, cards. They stand as before when the trial is over. */
+/* Switches, cables, cards. */
 #include "core/trial/stimuli.h"
 
 #include <string.h>
@@ -29,46 +29,12 @@ enum ta_status check_switch(const struct statement *statement, const struct ta_p
     return status;
 }
 
-enum ta_status remember(struct recorder *recorder, const char *name) {
-    struct ta_port *port = recorder->port;
-    uint64_t position = 0;
-    for (size_t i = 0; i < recorder->stood_count; ++i)
-        if (!strcmp(recorder->stood[i].name, name))
-            return TA_OK;
-    enum ta_status status = port->read_output(port->self, name, &position, recorder->why);
-    if (status)
-        return status;
-    recorder->stood = arena_grow(recorder->arena, recorder->stood, recorder->stood_count, &recorder->stood_room,
-                                 sizeof *recorder->stood);
-    if (!recorder->stood) {
-        recorder->stood_count = 0;
-        return ta_problem_set(recorder->why, TA_E_MEMORY, NULL, "out of memory");
-    }
-    recorder->stood[recorder->stood_count++] = (struct shown){.name = name, .level = position};
-    return TA_OK;
-}
-
-enum ta_status act_switch(struct recorder *recorder, const struct statement *statement) {
-    struct ta_port *port = recorder->port;
-    const struct ta_profile *profile;
-    enum ta_status status = port->describe(port->self, &profile, recorder->why);
-    const struct ta_switch *each = status ? NULL : ta_profile_switch(profile, statement->name);
-    if (!status)
-        status = check_switch(statement, profile, recorder->why);
-    if (!status)
-        status = remember(recorder, statement->name);
+enum ta_status act_switch(struct ta_live *live, const struct statement *statement, struct ta_problem *why) {
+    const struct ta_profile *profile = ta_live_board(live)->profile;
+    const struct ta_switch *each = ta_profile_switch(profile, statement->name);
+    enum ta_status status = check_switch(statement, profile, why);
     if (!status && statement->bytes)
-        status = port->write_store(port->self, ta_profile_card(profile, statement->name)->name, 0, statement->bytes,
-                                   statement->byte_count, recorder->why);
-    return status ? status
-                  : port->set_input(port->self, statement->name, ta_switch_position(each, statement->position),
-                                    recorder->why);
-}
-
-enum ta_status put_back(struct recorder *recorder, struct ta_problem *why) {
-    struct ta_port *port = recorder->port;
-    enum ta_status status = TA_OK;
-    for (size_t i = 0; !status && i < recorder->stood_count; ++i)
-        status = port->set_input(port->self, recorder->stood[i].name, recorder->stood[i].level, why);
-    return status;
+        status = ta_live_store(live, ta_profile_card(profile, statement->name)->name, statement->bytes,
+                               statement->byte_count, why);
+    return status ? status : ta_live_set(live, statement->name, ta_switch_position(each, statement->position), why);
 }

@@ -84,3 +84,10 @@ enum ta_status board_of_setup(struct ta_context *context, const struct setup *se
                                 setup->target, target.profile, setup->profile);
     return status ? status : board_of(context, &target, &setup->options, profile, why);
 }
+
+enum ta_status bench_entry_read(struct ta_context *context, const char *name, struct bench_entry *entry,
+                                struct ta_problem *why) {
+    *entry = (struct bench_entry){0};
+    enum ta_status status = target_read(context, name, &entry->target, why);
+    return status ? status : board_of(context, &entry->target, NULL, &entry->profile, why);
+}

@@ -12,22 +12,11 @@
    nothing that YAML would read as more than one text. */
 static enum ta_status add_pairs(struct arena *arena, const char *const *texts, const char *fix, struct pairs *are,
                                 struct ta_problem *why) {
-    size_t count = texts ? g_strv_length((char **)texts) : 0;
-    struct pair *items = arena_alloc(arena, (are->count + count + 1) * sizeof *items);
-    if (are->count)
-        memcpy(items, are->items, are->count * sizeof *items);
-    are->items = items;
-    for (size_t i = 0; i < count; ++i) {
-        const char *equals = strchr(texts[i], '=');
-        if (!equals || equals == texts[i] || !equals[1] || strpbrk(texts[i], "\"\\\n{}[]#"))
-            return ta_problem_set(why, TA_E_USAGE, fix, "\"%s\" is not NAME=VALUE", texts[i]);
-        const struct pair pair = {arena_text_part(arena, texts[i], (size_t)(equals - texts[i])),
-                                  arena_text(arena, equals + 1)};
-        size_t at = 0;
-        while (at < are->count && strcmp(are->items[at].name, pair.name))
-            ++at;
-        are->items[at] = pair;
-        are->count += at == are->count;
+    for (; texts && *texts; ++texts) {
+        const char *equals = strchr(*texts, '=');
+        if (!equals || equals == *texts || !equals[1] || strpbrk(*texts, "\"\\\n{}[]#"))
+            return ta_problem_set(why, TA_E_USAGE, fix, "\"%s\" is not NAME=VALUE", *texts);
+        pairs_set(arena, are, arena_text_part(arena, *texts, (size_t)(equals - *texts)), arena_text(arena, equals + 1));
     }
     return TA_OK;
 }

@@ -50,13 +50,6 @@ enum ta_status target_write(const struct ta_context *context, const struct bench
     return status ? status : bench_target_write(file, target, why);
 }
 
-enum ta_status bench_entry_read(struct ta_context *context, const char *name, struct bench_entry *entry,
-                                struct ta_problem *why) {
-    *entry = (struct bench_entry){0};
-    enum ta_status status = target_read(context, name, &entry->target, why);
-    return status ? status : board_of(context, &entry->target, NULL, &entry->profile, why);
-}
-
 static void add_made_of(GString *text, const char *key, const struct pairs *pairs) {
     for (size_t i = 0; i < pairs->count; ++i)
         g_string_append_printf(text, "%s %s=%s\n", key, pairs->items[i].name, pairs->items[i].value);

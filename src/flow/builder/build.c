@@ -220,6 +220,8 @@ enum ta_status ta_build(struct ta_context *context, const char *folder, const st
     if (status)
         return step_end(&step, status);
     status = workspace_open(context, folder, "build", &workspace, why);
+    if (!status && build.clean)
+        status = build_clean(&workspace, build.clean, report, why);
     if (!status)
         status = workspace_load(&workspace, why);
     if (!status)

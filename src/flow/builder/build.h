@@ -19,6 +19,10 @@ enum ta_status build_image(struct workspace *workspace, const struct ta_build *b
 enum ta_status build_image_for_use(struct workspace *workspace, struct built *built, struct ta_report *report,
                                    struct ta_problem *why);
 
+/* Takes away what builds of WORKSPACE, which is this process's own, left. TA_E_NO when what somebody edited would be lost. */
+enum ta_status build_clean(struct workspace *workspace, enum ta_clean what, struct ta_report *report,
+                           struct ta_problem *why);
+
 /* Where the project keeps the names and digests of all that the image of IDENTITY was compiled from: "SHA-256 name", a line each. Of the
    last BUILD_CONTENTS_KEPT images. */
 enum { BUILD_CONTENTS_KEPT = 32 };

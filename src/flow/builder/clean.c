@@ -60,19 +60,14 @@ static void remove_setup(struct workspace *workspace) {
     }
 }
 
-enum ta_status ta_clean(struct ta_context *context, const char *folder, bool all, struct ta_report *report,
-                        struct ta_problem *why) {
-    struct step step = step_begin(context, report);
-    struct workspace workspace;
-    enum ta_status status = workspace_open(context, folder, "build", &workspace, why); /* and no link is in out/ */
-    if (!status && all)
-        status = remove_all(&workspace, report, why);
-    if (!status && !all)
-        status = workspace_is_configured(&workspace, why);
-    if (!status && !all)
-        status = check_edits(&workspace, workspace.layout.folder, why);
-    if (!status && !all)
-        remove_setup(&workspace);
-    workspace_leave(&workspace);
-    return step_end(&step, status);
+enum ta_status build_clean(struct workspace *workspace, enum ta_clean what, struct ta_report *report,
+                           struct ta_problem *why) {
+    if (what == TA_CLEAN_ALL)
+        return remove_all(workspace, report, why);
+    enum ta_status status = workspace_is_configured(workspace, why);
+    if (!status)
+        status = check_edits(workspace, workspace->layout.folder, why);
+    if (!status)
+        remove_setup(workspace);
+    return status;
 }

@@ -169,6 +169,16 @@ enum ta_status package_install(struct ta_context *context, const char *file, con
 
 /* Publishers. */
 
+/* A name stands for one key: another one does not take its place unnoticed. */
+static enum ta_status check_publisher(const char *kept, const char *fingerprint, struct ta_problem *why) {
+    char known[SHA256_TEXT_BYTES];
+    if (!g_file_test(kept, G_FILE_TEST_EXISTS) ||
+        (!signature_key_fingerprint(kept, known, NULL) && !strcmp(known, fingerprint)))
+        return TA_OK;
+    g_autofree char *fix = g_strdup_printf("give the file another name, or remove %s", kept);
+    return ta_problem_set(why, TA_E_INPUT, fix, "another key is trusted under that name already");
+}
+
 enum ta_status ta_publisher_trust(struct ta_context *context, const char *file, struct ta_report *report,
                                   struct ta_problem *why) {
     struct step step = step_begin(context, report);
@@ -183,6 +193,8 @@ enum ta_status ta_publisher_trust(struct ta_context *context, const char *file, 
         status = ta_problem_set(why, TA_E_INPUT, "name it PUBLISHER.pem", "%s does not end in .pem", file);
     if (!status)
         status = signature_key_fingerprint(file, fingerprint, why);
+    if (!status)
+        status = check_publisher(kept, fingerprint, why);
     if (!status)
         status = folder_make(keys, why);
     if (!status)

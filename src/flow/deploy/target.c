@@ -18,6 +18,7 @@ enum ta_status target_open(struct ta_context *context, const char *name, const s
     enum ta_status status =
         name && doing ? target_hold(context, name, doing, context_seconds(context, PATIENCE_S), &target->hold, why)
                       : TA_OK;
+    target->held = !status && name && doing;
     if (!status)
         status = reach(target, why);
     if (!status)

@@ -9,7 +9,7 @@ struct target {
     const char *name; /* null for a throwaway one */
     const struct ta_profile *profile;
     struct lock hold; /* of whoever changes or powers it: nobody else does until target_close */
-    bool simulated;
+    bool held, simulated;
     struct ta_port port;
     struct contents contents; /* what the bench keeps of it, and what was put there since */
 };

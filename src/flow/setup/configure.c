@@ -129,11 +129,18 @@ static enum ta_status take_target(struct chooser *chooser, const char *name, con
     return status ? status : take(chooser, &target, false, reason);
 }
 
-/* A new target is named like its profile. */
+static bool is_made_from(struct ta_context *context, const char *name, const char *profile) {
+    struct bench_target target;
+    return !target_read(context, name, &target, NULL) && !strcmp(target.profile, profile);
+}
+
+/* A new target is named like its profile: dunlin, or dunlin-2 and so on where one of that name was made from another profile. */
 static enum ta_status make_target(struct chooser *chooser, const char *profile, const char *reason) {
     struct ta_context *context = chooser->workspace.context;
     struct bench_target fresh = {.target = profile, .profile = profile};
     struct ta_profile read;
+    for (unsigned next = 2; target_exists(context, fresh.target); ++next)
+        fresh.target = arena_printf(context->arena, "%s-%u", profile, next);
     if (!catalog_profile(context, profile, context->arena, &read, NULL))
         fresh.platform_version = target_platform(context, &read);
     return take(chooser, &fresh, true, reason);
@@ -142,7 +149,7 @@ static enum ta_status make_target(struct chooser *chooser, const char *profile, 
 /* Puts it on the bench, unless another process has just done so. */
 static enum ta_status keep_target(struct chooser *chooser) {
     struct ta_context *context = chooser->workspace.context;
-    struct bench_target fresh = {.target = chooser->setup.target, .profile = chooser->setup.target};
+    struct bench_target fresh = {.target = chooser->setup.target, .profile = chooser->setup.profile};
     struct bench_change change;
     if (!chooser->makes_target)
         return TA_OK;
@@ -187,7 +194,7 @@ static enum ta_status choose_profile(struct chooser *chooser, enum ta_profile_ki
         enum ta_status status = catalog_profile(context, name, context->arena, &profile, chooser->why);
         if (!status && profile.kind != kind)
             continue;
-        if (!status && target_exists(context, name)) { /* another process may have put it there meanwhile */
+        if (!status && is_made_from(context, name, name)) { /* another process may have put it there meanwhile */
             if (!take_working_target(chooser, name, first_that_fits))
                 return TA_OK;
             continue;

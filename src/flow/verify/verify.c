@@ -2,10 +2,10 @@
 #include "base/digest.h"
 #include "flow/builder/memory.h"
 #include "flow/deploy/deployed.h"
-#include "flow/deploy/shown.h"
 #include "flow/deploy/trapped.h"
 #include "flow/setup/setup.h"
 #include "flow/verify/jobs.h"
+#include "flow/verify/pictures.h"
 #include "flow/verify/trials.h"
 
 struct verifier {
@@ -16,6 +16,7 @@ struct verifier {
     GArray *jobs; /* of struct job: the trials that are wanted, in their order */
     struct verified result;
     uint64_t trace;
+    bool was_reset;
     struct ta_report *report;
     struct ta_problem *why;
 };
@@ -63,10 +64,11 @@ static enum ta_status take_verdict(struct verifier *verifier, struct job *job) {
     if (recording->trapped)
         locate_trap(verifier, recording);
     if (recording->picture) {
-        enum ta_status status = shown_write(recording, workspace_path(workspace, folder), folder, verifier->why);
+        enum ta_status status = pictures_write(recording, workspace_path(workspace, folder), folder, verifier->why);
         if (status)
             return status;
     }
+    verifier->was_reset = verifier->was_reset || recording->was_reset;
     verifier->result.passed += recording->passed;
     verifier->result.failed += !recording->passed;
     verifier->trace = digest_number(verifier->trace, recording->trace);
@@ -104,6 +106,9 @@ static void report_result(struct verifier *verifier) {
     struct ta_report *report = verifier->report;
     const struct verified *result = &verifier->result;
     g_autofree char *trace = g_strdup_printf("%016" G_GINT64_MODIFIER "x", verifier->trace);
+    if (verifier->was_reset)
+        report_add(report, TA_LEVEL_NOTE, "power", NULL, "the power of %s cannot be switched: trials reset it instead",
+                   verifier->deployed.target.name);
     report_number(report, "passed", result->passed);
     report_number(report, "failed", result->failed);
     report_text(report, "trace", trace);

@@ -1,6 +1,6 @@
 /* Values that a sensor goes through, from a table of time and value (CSV, RFC 4180, without quotes). */
-#ifndef TA_CORE_TRIAL_FEED_H
-#define TA_CORE_TRIAL_FEED_H
+#ifndef TA_CORE_LIVE_FEED_H
+#define TA_CORE_LIVE_FEED_H
 
 #include "base/arena.h"
 #include "tameanchor/profile.h"

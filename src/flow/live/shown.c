@@ -1,4 +1,4 @@
-#include "flow/deploy/shown.h"
+#include "flow/live/shown.h"
 
 #include "core/trial/levels.h"
 #include "host/picture_file.h"
@@ -27,20 +27,17 @@ static bool has_lamps(const struct ta_profile *profile) {
 }
 
 /* "lamps 00000111", a line each. */
-static enum ta_status keep_lamps(struct target *target, struct ta_problem *why) {
+static enum ta_status keep_lamps(struct target *target, const struct ta_board *board, struct ta_problem *why) {
     g_autoptr(GString) text = g_string_new(NULL);
     g_autofree char *file = target_path(target->context, target->name, SHOWN_LAMPS);
-    enum ta_status status = TA_OK;
-    for (size_t i = 0; !status && i < target->profile->connector_count; ++i) {
-        const struct ta_connector *connector = &target->profile->connectors[i];
+    for (size_t i = 0; i < board->profile->connector_count; ++i) {
+        const struct ta_connector *connector = &board->profile->connectors[i];
         char row[LEVEL_TEXT_BYTES];
-        uint64_t level = 0;
-        if (connector->kind != TA_CONNECTOR_LAMPS)
-            continue;
-        status = target->port.read_output(target->port.self, connector->name, &level, why);
-        g_string_append_printf(text, "%s\t%s\n", connector->name, level_text(level, connector->count, row));
+        if (connector->kind == TA_CONNECTOR_LAMPS)
+            g_string_append_printf(text, "%s\t%s\n", connector->name,
+                                   level_text(board->values[i], connector->count, row));
     }
-    return status ? status : file_write(file, text->str, text->len, why);
+    return file_write(file, text->str, text->len, why);
 }
 
 static enum ta_status keep_screen(struct target *target, const char *screen, struct ta_problem *why) {
@@ -63,34 +60,12 @@ static enum ta_status keep_screen(struct target *target, const char *screen, str
     return status;
 }
 
-enum ta_status shown_keep(struct target *target, const char *screen, struct ta_problem *why) {
+enum ta_status shown_keep(struct target *target, const struct ta_board *board, const char *screen,
+                          struct ta_problem *why) {
     enum ta_status status = TA_OK;
     if (target->name && target->port.capabilities & TA_CAN_OUTPUT)
-        status = keep_lamps(target, why);
+        status = keep_lamps(target, board, why);
     return status ? status : keep_screen(target, screen, why);
-}
-
-/* Letters and digits of NAME, the rest as dashes. */
-static char *file_name(const char *name, const char *what) {
-    g_autofree char *plain = g_strdup(name);
-    for (char *at = plain; *at; ++at)
-        *at = g_ascii_isalnum(*at) ? *at : '-';
-    return g_strdup_printf("%.100s-%s.png", plain, what);
-}
-
-enum ta_status shown_write(struct ta_recording *recording, const char *folder, const char *prefix,
-                           struct ta_problem *why) {
-    g_autofree char *seen = file_name(recording->trial, "seen"), *differs = file_name(recording->trial, "difference");
-    g_autofree char *seen_path = g_build_filename(folder, seen, NULL);
-    g_autofree char *differs_path = g_build_filename(folder, differs, NULL);
-    g_autofree char *seen_said = g_build_filename(prefix, seen, NULL);
-    g_autofree char *differs_said = g_build_filename(prefix, differs, NULL);
-    enum ta_status status = folder_make(folder, why);
-    if (!status)
-        status = picture_save(recording->picture, seen_path, why);
-    if (!status)
-        status = picture_save(recording->difference, differs_path, why);
-    return status ? status : ta_recording_written(recording, seen_said, differs_said);
 }
 
 static void report_lamps(const char *text, struct ta_report *report) {
@@ -102,6 +77,16 @@ static void report_lamps(const char *text, struct ta_report *report) {
         *tab = '\0';
         report_row(report, CELLS(TEXT_CELL(*line), TEXT_CELL(tab + 1)));
     }
+}
+
+/* "3 min" */
+static const char *age_text(struct arena *arena, gint64 age_s) {
+    enum { MINUTE_S = 60, HOUR_S = 3600, MANY = 120 };
+    if (age_s < MANY)
+        return arena_printf(arena, "%" G_GINT64_FORMAT " s", age_s);
+    if (age_s < MANY * MINUTE_S)
+        return arena_printf(arena, "%" G_GINT64_FORMAT " min", age_s / MINUTE_S);
+    return arena_printf(arena, "%" G_GINT64_FORMAT " h", age_s / HOUR_S);
 }
 
 enum ta_status ta_show_outputs(struct ta_context *context, const char *folder, const char *target, const char *screen,
@@ -130,14 +115,8 @@ enum ta_status ta_show_outputs(struct ta_context *context, const char *folder, c
         status = file_write_named(screen, bytes, size, why);
     if (status)
         return step_end(&step, status);
-    gint64 age_s = MAX(g_get_real_time() / G_USEC_PER_SEC - found.st_mtime, 0);
-    report_title(report, "%s as its last run left it, %" G_GINT64_FORMAT " %s ago", target,
-                 age_s < 120    ? age_s
-                 : age_s < 7200 ? age_s / 60
-                                : age_s / 3600,
-                 age_s < 120    ? "s"
-                 : age_s < 7200 ? "min"
-                                : "h");
+    report_title(report, "%s as its last run left it, %s ago", target,
+                 age_text(context->arena, MAX(g_get_real_time() / G_USEC_PER_SEC - found.st_mtime, 0)));
     report_table(report, "outputs", columns);
     report_lamps(text, report);
     if (screen)

@@ -1,4 +1,4 @@
-#include "core/trial/feed.h"
+#include "core/live/feed.h"
 
 #include "base/units.h"
 
