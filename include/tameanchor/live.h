@@ -128,7 +128,7 @@ bool ta_live_is_doing(const struct ta_live *live);
 enum ta_status ta_live_mark(struct ta_live *live, struct ta_problem *why);
 
 /* Goes back to TIME_NS, which is not after now, and not before the first mark since the power came on: from the last mark before that time all
-   that was done is done again, each at its instant, so that the target is exactly as it was. Listeners are not told anew of what they were told.
+   that was done, at TIME_NS itself too, is done again, each at its instant, so that the target is exactly as it was. Listeners are not told anew of what they were told.
    What came after TIME_NS is forgotten. */
 enum ta_status ta_live_back(struct ta_live *live, uint64_t time_ns, struct ta_problem *why);
 

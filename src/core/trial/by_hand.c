@@ -77,7 +77,8 @@ static const char *line_of(const struct setting *setting, struct arena *arena, e
     return kept;
 }
 
-static enum ta_status read_line(const struct ta_live *live, const char *text, struct line *line,
+/* BEFOREHAND: it may be done while the power is off, too. */
+static enum ta_status read_line(const struct ta_live *live, const char *text, bool beforehand, struct line *line,
                                 struct statement *statement) {
     static const struct parsing nothing_beside = {NULL, NULL};
     const struct ta_profile *profile = live->state.board.profile;
@@ -95,12 +96,14 @@ static enum ta_status read_line(const struct ta_live *live, const char *text, st
         status =
             ta_problem_set(line->why, TA_E_INPUT, "press, hold, release, set, switch, plug, touch, drag and others do",
                            "\"%.40s\" is not done by hand", text);
-    if (!status && statement->row->needs_power && !live->state.board.powered)
-        status = ta_problem_set(line->why, TA_E_INPUT, "let it happen while the program runs",
-                                "\"%.40s\" does nothing before the power is on", text);
     if (!status)
         status = ta_port_needs(live->port, statement->row->needs, line->why);
-    return !status && statement->row->check ? statement->row->check(statement, profile, line->why) : status;
+    if (!status && statement->row->check)
+        status = statement->row->check(statement, profile, line->why);
+    if (!status && statement->row->needs_power && !beforehand && !live->state.board.powered)
+        status = ta_problem_set(line->why, TA_E_INPUT, "let it happen while the program runs",
+                                "\"%.40s\" does nothing before the power is on", text);
+    return status;
 }
 
 /* ARENA holds what is read of the line. */
@@ -111,20 +114,22 @@ static enum ta_status do_line(struct ta_live *live, const char *text, struct are
     struct setting setting;
     enum ta_status status = line ? TA_OK : live_no_memory(why);
     bool sets = !status && find_setting(profile, text, arena, &setting, &status, why);
-    bool lifts =
-        sets && !status && setting.connector && setting.connector->kind == TA_CONNECTOR_TOUCH && !*setting.value;
-    if (lifts)
+    bool touches = sets && !status && setting.connector && setting.connector->kind == TA_CONNECTOR_TOUCH;
+    bool lies = touches && !live->state.board.powered; /* a finger that is there when the power comes on */
+    if (touches && !*setting.value)
         return ta_live_set(live, setting.connector->name, 0, why);
     if (sets && !status)
         text = line_of(&setting, arena, &status, why);
     if (status)
         return status;
     *line = (struct line){.arena = arena, .file = "", .why = why};
-    status = read_line(live, text, line, &statement);
+    status = read_line(live, text, lies, line, &statement);
     if (status) { /* the line stands in no file */
         *why->file = '\0';
         why->line = why->column = 0;
     }
+    if (!status && lies)
+        return ta_live_set(live, setting.connector->name, statement.point, why);
     return status ? status : statement.row->act(live, &statement, why);
 }
 

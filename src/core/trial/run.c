@@ -11,7 +11,8 @@ static enum ta_status await(struct recorder *recorder, const struct statement *s
     uint64_t deadline_ns = board->time_ns + statement->time_ns;
     enum ta_status status = TA_OK;
     bool over = !statement->row->within || (statement->row->at_once && !statement->time_ns);
-    recorder->text_tried = recorder->levels_tried = recorder->pictured = 0;
+    recorder->text_tried = recorder->levels_tried = 0;
+    recorder->pictured = 0;
     recorder->trouble = TA_OK;
     *held = statement->row->holds(recorder, statement, over);
     status = recorder->trouble;
