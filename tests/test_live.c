@@ -167,7 +167,7 @@ START_TEST(a_live_target_goes_back_exactly) {
     struct ta_live *live;
     g_autofree char *image = NULL;
     gsize size;
-    uint64_t before = 0, after = 0, at_half = 0, back_at_half = 0;
+    uint64_t before = 0, after = 0, at_half = 0, back_at_half = 0, replayed = 0;
     ck_assert(g_file_get_contents(below(project, "out/dunlin-gcc/tide-lamp.bin"), &image, &size, NULL));
     ck_assert_int_eq(ta_port_simulate(dunlin(), &port, &why), TA_OK);
     ck_assert_int_eq(port.program(port.self, dunlin()->reset_address, image, size, &why), TA_OK);
@@ -187,6 +187,10 @@ START_TEST(a_live_target_goes_back_exactly) {
         const struct ta_board *board = ta_live_board(live);
         ck_assert_uint_eq(board->time_ns / 1000000, 1030);
         ck_assert_int_eq(port.trace(port.self, again ? &after : &before, &why), TA_OK);
+        ck_assert_msg(!ta_live_back(live, board->time_ns, &why), "%s", why.what); /* all of it once more */
+        ck_assert_int_eq(port.trace(port.self, &replayed, &why), TA_OK);
+        ck_assert_uint_eq(replayed, again ? after : before);
+        ck_assert_uint_eq(board->values[ta_profile_connector(dunlin(), "button A") - dunlin()->connectors], 1);
         if (again)
             break;
         ck_assert_msg(!ta_live_back(live, 700000000, &why), "%s", why.what);

@@ -4,7 +4,7 @@
 set -eu
 cd "$(dirname "$0")/.."
 export TANCHOR_TEST_FLOATS=100000
-suites="hart large harts devices snapshot floating trial machine core screen cable card handset build configure files port groups catalog tool"
+suites="hart large harts devices snapshot floating trial machine core screen cable card handset build configure files port groups catalog tool live"
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 

@@ -23,6 +23,8 @@ tools/fuzz.sh 200000
 echo "== streams through both engines, numbers through both arithmetics"
 TANCHOR_TEST_STREAMS=8000 build/tests/test_hart
 TANCHOR_TEST_FLOATS=20000000 build/tests/test_floating
+echo "== two projects at once on one target, commands beside a run"
+TANCHOR_TEST_ROUNDS=1000 build/tests/test_live
 echo "== faults"
 tools/mutants.sh
 echo
